@@ -13,7 +13,7 @@ from .figures.errors import Fault, JobFaults, OfenError, some
 from .figures.memo import Memo
 from .questions.asking import MOST_BYTES, ROOMS, question
 from .questions.changes import ChangesQuestion, changes
-from .questions.reading import read
+from .questions.parsing import read
 
 # A large question names itself first, so that its size is judged before it is read.
 NAMED = re.compile(r'\s*\{\s*"ask"\s*:\s*"([a-z_]{1,40})"')

@@ -15,9 +15,9 @@ from .document.job import Job
 from .document.sheets import FUEL_WORDS, PIPED, Heater
 from .equipment import assess as equipment
 from .equipment.heaters import ChosenUnit
+from .figures.assessment import Assessment
 from .figures.memo import Memo
 from .figures.numerics import total
-from .figures.report import StageReport
 from .figures.verdicts import Level, StageName, worst
 from .need import heat
 from .need.loads import PowerNeed
@@ -86,7 +86,7 @@ class Plan:
     MEMBERS: ClassVar = ("core_version", "stages", "supplies", "machines")
 
     placed: Placed
-    stages: tuple[StageReport, ...]
+    stages: tuple[Assessment, ...]
     supplies: tuple[SupplyPlan, ...]
     commissioned: tuple[Commissioned, ...]
     planned: Planned
@@ -108,17 +108,17 @@ class Plan:
         return build(definition, found.unit) if definition else None
 
     @property
-    def reports(self) -> Iterator[StageReport]:
-        """Every report in the order of the work, those of the supplies after the one that concerns them all."""
+    def assessments(self) -> Iterator[Assessment]:
+        """Every assessment in the order of the work, those of the supplies after the one that concerns them all."""
         for stage in self.stages:
             yield stage
             if stage.stage == "supply":
-                yield from (s.report for s in self.supplies)
+                yield from (s.assessment for s in self.supplies)
 
     @property
     def has_stop(self) -> bool:
         """Whether any stage has a Stop."""
-        return any(v.level == "stop" for s in self.reports for v in s.verdicts)
+        return any(v.level == "stop" for s in self.assessments for v in s.verdicts)
 
     @property
     def plant(self) -> Plant:
@@ -130,10 +130,10 @@ class Plan:
         """The fuel path of the first supply."""
         return tuple(self.supplies[0].path) if self.supplies else ()
 
-    def stage(self, name: StageName) -> StageReport:
+    def stage(self, name: StageName) -> Assessment:
         """Return one stage by name, of all supplies together."""
-        reports = [s for s in self.reports if s.stage == name]
-        return StageReport(name).take(*reports)
+        assessments = [s for s in self.assessments if s.stage == name]
+        return Assessment(name).take(*assessments)
 
     @property
     def core_version(self) -> str:
@@ -173,35 +173,35 @@ def plan(job: Job, catalogue: Catalogue | None = None, memo: Memo | None = None)
     placed = resolve(job, entries)
     heat_says, need = memo.of("heat", (job.only("site", "need", "siting"),), heat.assess)
     machines_only = replace(placed, job=job.only("site", "need", "equipment", "siting"), supplies=())
-    equipment_report, electrical, units, carried = memo.of("equipment", (machines_only, need), _equipment)
-    need_report = memo.of("need", (heat_says, electrical), _whole_need)
-    supply_report, all_supplies = supply.assess(placed, units, need, carried, memo)
-    siting_report = memo.of("siting", (replace(placed, job=job.only("site", "need", "siting")), units, need), siting.assess)
+    equipment_assessed, electrical, units, carried = memo.of("equipment", (machines_only, need), _equipment)
+    need_assessed = memo.of("need", (heat_says, electrical), _whole_need)
+    supply_assessed, all_supplies = supply.assess(placed, units, need, carried, memo)
+    siting_assessed = memo.of("siting", (replace(placed, job=job.only("site", "need", "siting")), units, need), siting.assess)
     supplies = tuple(replace(s, path=[n.copy() for n in s.path]) for s in all_supplies)
     for s in supplies:
         _add_space(job, s.path)
-    before = [need_report, equipment_report, supply_report, *(s.report for s in supplies), siting_report]
+    before = [need_assessed, equipment_assessed, supply_assessed, *(s.assessment for s in supplies), siting_assessed]
     commissioned = _units(placed, all_supplies, memo)
     built = [c.procedure for c in commissioned if c.procedure is not None]
     crowded = {c.unit.machine.id: c.joints for c in commissioned if c.joints > MOST_ON_A_WAY}
     commissioning = _commissioning(placed, built, crowded, before)
     running, planned = _running(placed, units, need)
     handing = _handover(job)
-    stages = (need_report, equipment_report, supply_report, siting_report, commissioning, running, handing)
+    stages = (need_assessed, equipment_assessed, supply_assessed, siting_assessed, commissioning, running, handing)
     for s in supplies:
-        _put_worst(s, [need_report, equipment_report, supply_report, s.report, siting_report])
+        _put_worst(s, [need_assessed, equipment_assessed, supply_assessed, s.assessment, siting_assessed])
     return Plan(placed, stages, supplies, tuple(commissioned), planned)
 
 
-def _handover(job: Job) -> StageReport:
+def _handover(job: Job) -> Assessment:
     """Whom to call once the job is handed over."""
-    report, who = StageReport("handover"), job.handover.call_out.strip()
-    report.judge("handover.call_out.named" if who else "handover.call_out.missing", "handover", "handover.call_out", who=who)
-    return report
+    assessment, who = Assessment("handover"), job.handover.call_out.strip()
+    assessment.judge("handover.call_out.named" if who else "handover.call_out.missing", "handover", "handover.call_out", who=who)
+    return assessment
 
 
-def _whole_need(heat_says: StageReport, electrical: StageReport) -> StageReport:
-    return StageReport("need").take(heat_says, electrical)
+def _whole_need(heat_says: Assessment, electrical: Assessment) -> Assessment:
+    return Assessment("need").take(heat_says, electrical)
 
 
 def _add_space(job: Job, path: list[PathNode]) -> None:
@@ -252,7 +252,7 @@ def _unit(machine: Machine, supply_plan: SupplyPlan | None, vessels: Mapping[str
         nodes, _ = order(supply_plan.supply.given.parts)
         stored = supply_plan.supply.given.storage
         models = {m.id: m.unit.model for m in supply_plan.supply.machines}
-        levels = {v.code: v.level for v in supply_plan.report.verdicts}
+        levels = {v.code: v.level for v in supply_plan.assessment.verdicts}
         feed = Feed(
             nodes=to_inlet(nodes, machine.id),
             path=supply_plan.path,
@@ -271,34 +271,34 @@ def _unit(machine: Machine, supply_plan: SupplyPlan | None, vessels: Mapping[str
     return Commissioned(unit, tuple(definitions), build(own, unit) if own else None)
 
 
-def _commissioning(placed: Placed, built: list[Procedure], crowded: Mapping[str, int], before: list[StageReport]) -> StageReport:
-    report = StageReport("commissioning")
+def _commissioning(placed: Placed, built: list[Procedure], crowded: Mapping[str, int], before: list[Assessment]) -> Assessment:
+    assessment = Assessment("commissioning")
     ready = {p.unit: p for p in built}
     for m in placed.machines:
         if not m.draws:
             continue
         if m.id not in ready and not m.inlets and any(s.given.parts for s in placed.supplies):
-            report.judge("commissioning.inlet.none", m.id, m.at, name=m.name)
+            assessment.judge("commissioning.inlet.none", m.id, m.at, name=m.name)
         if m.id in crowded:
             most = (float(MOST_ON_A_WAY), "count")
-            report.judge(
+            assessment.judge(
                 "commissioning.joints.too_many", m.id, m.at, name=m.name, joints=(float(crowded[m.id]), "count"), most=most
             )
         elif m.id in ready:
             steps = (float(len(ready[m.id].steps)), "count")
-            report.judge("commissioning.procedure.ready", m.id, m.at, name=m.name, steps=steps)
+            assessment.judge("commissioning.procedure.ready", m.id, m.at, name=m.name, steps=steps)
         else:
-            report.judge("commissioning.procedure.none", m.id, m.at, name=m.name, fuel=FUEL_WORDS.get(m.fuel, m.fuel))
+            assessment.judge("commissioning.procedure.none", m.id, m.at, name=m.name, fuel=FUEL_WORDS.get(m.fuel, m.fuel))
     if any(v.level == "stop" for s in before for v in s.verdicts):
-        report.judge("commissioning.plan.has_stop", "commissioning", "supplies")
-    return report
+        assessment.judge("commissioning.plan.has_stop", "commissioning", "supplies")
+    return assessment
 
 
-def _running(placed: Placed, units: list[ChosenUnit], need: heat.HeatNeed) -> tuple[StageReport, Planned]:
-    report = StageReport("running")
+def _running(placed: Placed, units: list[ChosenUnit], need: heat.HeatNeed) -> tuple[Assessment, Planned]:
+    assessment = Assessment("running")
     whole = bool(units) and len(units) == len(placed.job.equipment.heaters)
     if not whole and placed.job.asks_heat:
-        report.judge("running.plan.missing", "running", "equipment.heaters")
+        assessment.judge("running.plan.missing", "running", "equipment.heaters")
     sizes = {u.id: u for u in units}
     supplies = [_planned_supply(placed, s, sizes, whole) for s in placed.supplies if source_of(s.fuel) != "cartridge"]
     machines = []
@@ -310,7 +310,7 @@ def _running(placed: Placed, units: list[ChosenUnit], need: heat.HeatNeed) -> tu
         draw = m.draw(m.fuel)
         rated_w = draw.rating.running_w if draw and draw.rating else None
         machines.append(PlannedMachine(m.id, placed.names[m.id], None, rated_w, generator, draw.window_pa if draw else None))
-    return report, Planned(tuple(supplies), tuple(machines), placed.job.site.altitude_m, need.loss_rate_w_per_k, need.inside_c)
+    return assessment, Planned(tuple(supplies), tuple(machines), placed.job.site.altitude_m, need.loss_rate_w_per_k, need.inside_c)
 
 
 def _planned_supply(placed: Placed, s: PlacedSupply, units: Mapping[str, ChosenUnit], whole: bool) -> PlannedSupply:
@@ -339,15 +339,15 @@ def _planned_supply(placed: Placed, s: PlacedSupply, units: Mapping[str, ChosenU
     )
 
 
-def _equipment(placed: Placed, need: heat.HeatNeed) -> tuple[StageReport, StageReport, list[ChosenUnit], PowerNeed]:
+def _equipment(placed: Placed, need: heat.HeatNeed) -> tuple[Assessment, Assessment, list[ChosenUnit], PowerNeed]:
     """Equipment, its ranking told by Siting what a flame without a vent would do to the air."""
     return equipment.assess(placed, need, partial(unfit_with, placed.job, need))
 
 
-def _put_worst(supply_plan: SupplyPlan, reports: list[StageReport]) -> None:
+def _put_worst(supply_plan: SupplyPlan, assessments: list[Assessment]) -> None:
     levels: dict[str, list[Level]] = {}
-    for report in reports:
-        for v in report.verdicts:
+    for assessment in assessments:
+        for v in assessment.verdicts:
             levels.setdefault(v.subject, []).append(v.level)
     for node in supply_plan.path:
         own = levels.get(node.id, []) + (levels.get(str(node.values.get("machine")), []) if node.kind == "appliance" else [])

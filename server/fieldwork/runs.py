@@ -5,7 +5,7 @@ from datetime import datetime
 from typing import Any
 
 from django.contrib.postgres.aggregates import JSONBAgg
-from django.db.models import F, OuterRef, QuerySet, Subquery, TextField
+from django.db.models import F, QuerySet, TextField
 from django.db.models.fields.json import KeyTextTransform, KeyTransform
 from django.db.models.functions import MD5, Cast, JSONObject
 
@@ -22,6 +22,8 @@ from .models import Event, Run, SignOff
 # Procedures that were read last, by a digest of the very text that the database holds.
 MOST_UNSEALED = 200
 _unsealed: dict[str, Procedure] = {}
+# The head of the chain over the events of a run that is signed off.
+SEAL_HEAD = KeyTextTransform("head", KeyTransform("chain", "sign_off__sealed"))
 
 
 def procedure_of(run: Run) -> Procedure:
@@ -57,16 +59,12 @@ def readable(job: Job) -> tuple[list[Run], list[Unread]]:
     return good, bad
 
 
-def of(job: Job, events: bool = True) -> QuerySet[Run]:
-    """Return the runs of a job with all that shows them, newest first; without their `events` where those are read otherwise."""
-    rows = job.runs.select_related("revision", "sign_off__by").order_by("-begun_at")
-    rows = rows.prefetch_related("events") if events else rows
+def of(job: Job) -> QuerySet[Run]:
+    """Return the runs of a job with all that shows them, newest first."""
+    rows = job.runs.select_related("revision", "sign_off__by").prefetch_related("events").order_by("-begun_at")
     # What few ask for and is large is fetched once somebody does.
     rows = rows.defer("procedure", "revision__document", "sign_off__sealed")
-    return rows.annotate(
-        seal_head=KeyTextTransform("head", KeyTransform("chain", "sign_off__sealed")),
-        procedure_digest=MD5(Cast("procedure", TextField())),
-    )
+    return rows.annotate(seal_head=SEAL_HEAD, procedure_digest=MD5(Cast("procedure", TextField())))
 
 
 def signed(run: Run) -> RunSigned | None:
@@ -107,13 +105,19 @@ def kept(run: Run) -> dict[str, Any]:
 
 def texts(job: Job) -> tuple[list[RunText], list[Unread]]:
     """Return the runs of a job as they are stored, oldest first, and those that have no procedure at all."""
-    one = JSONObject(id=F("id"), body=F("body"), origin=F("origin"))
-    events = Event.objects.filter(run=OuterRef("pk")).values("run").annotate(all=JSONBAgg(one, order_by=("device_at", "id")))
-    stored = of(job, events=False).annotate(
-        procedure_text=Cast("procedure", TextField()), events_text=Cast(Subquery(events.values("all")), TextField())
+    stored = list(
+        job.runs.select_related("sign_off__by")
+        .defer("procedure", "sign_off__sealed")
+        .annotate(seal_head=SEAL_HEAD, procedure_text=Cast("procedure", TextField()))
+        .order_by("begun_at")
     )
+    one = JSONObject(id=F("id"), body=F("body"), origin=F("origin"))
+    events = Event.objects.filter(run__in=[run.pk for run in stored]).values("run")
+    together = Cast(JSONBAgg(one, order_by=("device_at", "id")), TextField())
+    # A job that nobody has commissioned yet has no events to ask for.
+    events_of = dict(events.annotate(all=together).values_list("run", "all")) if stored else {}
     runs, unread = [], []
-    for run in stored.order_by("begun_at"):
+    for run in stored:
         try:
             # Runs begun before procedures were sealed have the one of their revision.
             procedure = run.procedure_text or json.dumps(write(procedure_of(run).sealed))
@@ -125,7 +129,7 @@ def texts(job: Job) -> tuple[list[RunText], list[Unread]]:
             unit=run.unit,
             begun_at=begun_at(run),
             procedure=procedure,
-            events=run.events_text or "[]",
+            events=events_of.get(run.pk) or "[]",
             signed=signed(run),
         )
         runs.append(text)

@@ -17,16 +17,16 @@ from jobs import whole
 from jobs.models import Job
 from jobs.snapshot import newest
 from ofen.handover import site_plan, svg
-from ofen.handover.reader import Reader
+from ofen.handover.viewer import Viewer
 from ofen_server import at_a_desk, desks
 from ofen_server.errors import Problem
 from ofen_server.schemas import REFUSALS
 from teams import access
 from teams.did import did
 
-from . import cards, feeds, log_files, registers, workbook
+from . import cards, feeds, job_sheets, log_files, workbook
 from .models import Feed
-from .reading import reader_of, zone_of
+from .viewers import viewer_of, zone_of
 
 router = Router(tags=["handover"])
 
@@ -71,36 +71,36 @@ def log_csv(request: HttpRequest, job_id: UUID) -> HttpResponse:
 Zone = Annotated[str, Field(max_length=60)]
 
 
-def _reader(request: HttpRequest, zone: str) -> tuple[Reader, ZoneInfo]:
-    return reader_of(access.person_of(request).units, zone), zone_of(zone)
+def _reader(request: HttpRequest, zone: str) -> tuple[Viewer, ZoneInfo]:
+    return viewer_of(access.person_of(request).units, zone), zone_of(zone)
 
 
 @router.get("/jobs/{job_id}/log.xlsx", response={200: None, **REFUSALS}, operation_id="log_xlsx")
 def log_xlsx(request: HttpRequest, job_id: UUID, zone: Zone = "UTC") -> HttpResponse:
     """Log and record of a job as a workbook: visits, readings, commissioning, joints, vessels; in the person's units."""
     job = access.the(Job, access.person_of(request), pk=job_id)
-    reader, there = _reader(request, zone)
-    return _attachment(workbook.xlsx(registers.everything(job, reader), there), workbook.XLSX, f"job-{job.pk}-log.xlsx")
+    viewer, there = _reader(request, zone)
+    return _attachment(workbook.xlsx(job_sheets.everything(job, viewer), there), workbook.XLSX, f"job-{job.pk}-log.xlsx")
 
 
 Table = Literal["joints", "material"]
-TABLES = {"joints": registers.joints, "material": registers.bill}
+TABLES = {"joints": job_sheets.joints, "material": job_sheets.bill}
 
 
 @router.get("/jobs/{job_id}/tables/{name}.csv", response={200: None, **REFUSALS}, operation_id="table_csv")
 def table_csv(request: HttpRequest, job_id: UUID, name: Table, zone: Zone = "UTC") -> HttpResponse:
     """The joint register or the bill of material of a job as CSV."""
     job = access.the(Job, access.person_of(request), pk=job_id)
-    reader, there = _reader(request, zone)
-    return _attachment(workbook.csv_text(TABLES[name](job, reader), there), "text/csv; charset=utf-8", f"job-{job.pk}-{name}.csv")
+    viewer, there = _reader(request, zone)
+    return _attachment(workbook.csv_text(TABLES[name](job, viewer), there), "text/csv; charset=utf-8", f"job-{job.pk}-{name}.csv")
 
 
 @router.get("/jobs/{job_id}/tables/{name}.xlsx", response={200: None, **REFUSALS}, operation_id="table_xlsx")
 def table_xlsx(request: HttpRequest, job_id: UUID, name: Table, zone: Zone = "UTC") -> HttpResponse:
     """The joint register or the bill of material of a job as a workbook."""
     job = access.the(Job, access.person_of(request), pk=job_id)
-    reader, there = _reader(request, zone)
-    return _attachment(workbook.xlsx([TABLES[name](job, reader)], there), workbook.XLSX, f"job-{job.pk}-{name}.xlsx")
+    viewer, there = _reader(request, zone)
+    return _attachment(workbook.xlsx([TABLES[name](job, viewer)], there), workbook.XLSX, f"job-{job.pk}-{name}.xlsx")
 
 
 @router.get("/jobs/{job_id}/schedule.ics", response={200: None, **REFUSALS}, operation_id="schedule_ics")
@@ -142,11 +142,11 @@ def drawing_dxf(request: HttpRequest, job_id: UUID, name: Drawn) -> HttpResponse
 def drawing_svg(request: HttpRequest, job_id: UUID, name: Drawn) -> HttpResponse:
     """A drawing of a job as SVG, as it stands in its report."""
     job = access.the(Job, access.person_of(request), pk=job_id)
-    document, reader = newest(job).document, _reader(request, "UTC")[0]
+    document, viewer = newest(job).document, _reader(request, "UTC")[0]
     if name == "path":
-        picture = svg.together([svg.way(w, reader) for w in desks.of_plan(document, at_a_desk.ways)])
+        picture = svg.together([svg.way(w, viewer) for w in desks.of_plan(document, at_a_desk.ways)])
     else:
-        picture = site_plan.svg(desks.of_plan(document, at_a_desk.site), reader.system)
+        picture = site_plan.svg(desks.of_plan(document, at_a_desk.site), viewer.system)
     if not picture:
         raise Problem(404, "There is no such drawing yet", "Complete the supply, or give the building its size in Siting.")
     return _attachment(picture, "image/svg+xml; charset=utf-8", f"job-{job.pk}-{name}.svg")

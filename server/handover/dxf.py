@@ -10,7 +10,7 @@ from ezdxf.filemanagement import new
 from ezdxf.layouts.layout import Modelspace
 
 from ofen.figures.verdicts import values_json
-from ofen.handover.reader import Reader
+from ofen.handover.viewer import Viewer
 from ofen.siting.drawing import MeasureShape, OpeningShape, RingShape, Shape
 from ofen.supply import path_drawing
 from ofen.supply.path_drawing import Band, Point, Stroke, Way
@@ -65,18 +65,18 @@ WAY_LAYERS = {"pipe": 4, "parts": 7, "names": 7, "window": 3, "standing": 8, "ru
 ALIGN = {"start": TextEntityAlignment.LEFT, "middle": TextEntityAlignment.CENTER, "end": TextEntityAlignment.RIGHT}
 
 
-def ways_dxf(ways: Sequence[Way], reader: Reader) -> bytes:
+def ways_dxf(ways: Sequence[Way], viewer: Viewer) -> bytes:
     """Return the ways of the fuel with their staircases as DXF R2010, one below the other, in millimetres.
 
-    Arguments: ways, as the core draws them; reader.
+    Arguments: ways, as the core draws them; viewer.
     """
     document = _begun(units.MM, WAY_LAYERS, "standing")
     for n, way in enumerate(ways):
-        _way(document.modelspace(), way, -WAY_MM * n, reader)
+        _way(document.modelspace(), way, -WAY_MM * n, viewer)
     return _written(document)
 
 
-def _way(space: Modelspace, way: Way, y: float, reader: Reader) -> None:
+def _way(space: Modelspace, way: Way, y: float, viewer: Viewer) -> None:
     nodes = way.nodes
     if nodes:
         ends = [(SLOT_MM / 2, y), (SLOT_MM * (len(nodes) - 0.5), y)]
@@ -90,7 +90,7 @@ def _way(space: Modelspace, way: Way, y: float, reader: Reader) -> None:
             else:
                 points = [(x + px * SIGN_MM, y - py * SIGN_MM) for px, py in stroke.points]
                 space.add_lwpolyline(points, close=stroke.closed, dxfattribs={"layer": "parts"})
-        for row, words in enumerate((node.name, reader.say(node.say, values_json(node.values)))):
+        for row, words in enumerate((node.name, viewer.say(node.say, values_json(node.values)))):
             _words_at(space, words, (x, y - 8 - 4 * row), "middle", "names")
     top = y - 16 - STAIRS_MM
 
@@ -108,8 +108,8 @@ def _way(space: Modelspace, way: Way, y: float, reader: Reader) -> None:
         else:
             x, up = at(mark.at)
             shift = {"above": 1.0, "below": -3.5, "beside": -1.0}[mark.place]
-            _words_at(space, reader.say(mark.say, values_json(mark.values)), (x, up + shift), mark.align, mark.role)
-    for level in path_drawing.levels()[reader.system] if way.marks else ():
+            _words_at(space, viewer.say(mark.say, values_json(mark.values)), (x, up + shift), mark.align, mark.role)
+    for level in path_drawing.levels()[viewer.system] if way.marks else ():
         height, wide = top + level.height * STAIRS_MM, way.slots * SLOT_MM
         space.add_lwpolyline([(0, height), (wide, height)], dxfattribs={"layer": "scale"})
         _words_at(space, level.words, (wide, height + 0.7), "end", "scale")

@@ -18,7 +18,7 @@ from ofen_server.errors import Problem
 from ofen_server.schemas import REFUSALS, Instant
 from teams import access
 
-from . import reports, sealed, sharing, signing
+from . import report_orders, sealed, sharing, signing
 from .models import HandedOver, Made, Share
 
 router = Router(tags=["handover"])
@@ -168,7 +168,7 @@ def ask_report(request: HttpRequest, job_id: UUID, given: ReportIn) -> dict[str,
     address = request.build_absolute_uri(f"/jobs/{job_id}/handover")
     person = access.person_of(request)
     return _report(
-        reports.ask(
+        report_orders.ask(
             person=person,
             job_id=job_id,
             made_id=given.id,
@@ -184,7 +184,7 @@ def ask_report(request: HttpRequest, job_id: UUID, given: ReportIn) -> dict[str,
 def reports_of(request: HttpRequest, job_id: UUID) -> list[dict[str, Any]]:
     """The newest reports of a job."""
     job = access.the(Job, access.person_of(request), pk=job_id)
-    return [_report(m) for m in job.reports.select_related("person")[: reports.MOST_KEPT]]
+    return [_report(m) for m in job.reports.select_related("person")[: report_orders.MOST_KEPT]]
 
 
 @router.get("/jobs/{job_id}/reports/{report_id}.pdf", response={200: None, **REFUSALS}, operation_id="report_pdf")
@@ -193,7 +193,7 @@ def report_pdf(request: HttpRequest, job_id: UUID, report_id: UUID) -> HttpRespo
     order = access.the(Made, access.person_of(request), pk=report_id, job=job_id)
     if order.state != "made":
         raise Problem(409, "This report is not made yet", order.why or f"{order.doing or 'Waiting for the press'}.")
-    return _file(reports.path_of(order), "application/pdf", f"job-{job_id}-{order.audience}.pdf")
+    return _file(report_orders.path_of(order), "application/pdf", f"job-{job_id}-{order.audience}.pdf")
 
 
 class ShareIn(Schema):

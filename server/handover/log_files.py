@@ -3,7 +3,7 @@
 from typing import Any
 
 from jobs.models import Job
-from logbook import reading as logbook
+from logbook import stored as logbook
 from ofen.handover import log_table
 
 

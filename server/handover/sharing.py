@@ -22,10 +22,10 @@ from teams.access import Act
 from teams.did import did
 from teams.models import Person
 
-from . import press, report
+from . import press, report_page
 from .models import Share
-from .reading import zone_of
-from .report import Wanted
+from .report_page import Wanted
+from .viewers import zone_of
 
 READ, TAKE = "read", "take"
 LONGEST = {READ: timedelta(days=400), TAKE: timedelta(days=14)}
@@ -128,7 +128,7 @@ def _kept(share: Share, address: str) -> str | None:
             known = _pages.get(key)
             if known is None or time.monotonic() >= known[0] + KEPT_S:
                 wanted = Wanted(share.audience, "A4", share.units, share.zone, address)
-                known = time.monotonic(), report.page(share.job, wanted, screen=True).html
+                known = time.monotonic(), report_page.page(share.job, wanted, screen=True).html
                 while len(_pages) >= MOST_KEPT_PAGES:
                     _pages.pop(next(iter(_pages)))
                 _pages[key] = known

@@ -10,9 +10,9 @@ from uuid import UUID
 import psycopg
 from django.db import InterfaceError, OperationalError, connection
 
-from . import reports
+from . import report_orders
 from .models import Made
-from .reports import CHANNEL
+from .report_orders import CHANNEL
 
 log = logging.getLogger("ofen")
 # Of a lock by two numbers the first says what kind of thing it is of.
@@ -68,10 +68,10 @@ def make_next() -> bool:
             if order is None:
                 continue
             if order.tries >= MOST_TRIES:
-                reports.failed(order, f"The press ended {MOST_TRIES} times while it made this report.")
+                report_orders.failed(order, f"The press ended {MOST_TRIES} times while it made this report.")
             else:
                 Made.objects.filter(pk=id).update(tries=order.tries + 1)
-                reports.make(str(id))
+                report_orders.make(str(id))
             return True
     return False
 

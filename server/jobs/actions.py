@@ -1,5 +1,6 @@
 """What can be done with jobs: make, save, open."""
 
+from concurrent.futures import Future
 from dataclasses import dataclass
 from typing import Any
 from uuid import UUID, uuid4
@@ -58,13 +59,25 @@ class Device:
     core_version: str = ""
     plan_digest: str | None = None
 
-    def agrees(self, document: dict[str, Any]) -> bool | None:
-        """Return whether the plan made here is the device's, None where it sent no digest."""
-        if self.plan_digest is None:
+    def compared(self, document: dict[str, Any]) -> "Compared":
+        """Begin to make the same plan here, if the device sent a digest of its own."""
+        return Compared(self, desks.digest(document) if self.plan_digest is not None else None)
+
+
+@dataclass(frozen=True)
+class Compared:
+    """A device's plan of a document beside the one that is being made here."""
+
+    device: Device
+    made_here: Future[str] | None = None
+
+    def agrees(self) -> bool | None:
+        """Wait for the plan made here. Return whether it is the device's, None where the device sent no digest."""
+        if self.made_here is None:
             return None
-        agrees = desks.digest(document) == self.plan_digest
+        agrees = self.made_here.result() == self.device.plan_digest
         if not agrees:
-            log.error("device disagrees", device_version=self.core_version[:20], core_version=__version__)
+            log.error("device disagrees", device_version=self.device.core_version[:20], core_version=__version__)
         return agrees
 
 
@@ -83,7 +96,7 @@ def make(person: Person, data: Any, job_id: UUID | None = None, uid: UUID | None
         raise used_elsewhere()
     if job.revisions.exists():
         return Saved(job, newest(job))
-    return Saved(job, add_revision(job, 1, document, person, uid, device))
+    return Saved(job, add_revision(job, 1, document, person, uid, device.compared(document)))
 
 
 @transaction.atomic
@@ -131,7 +144,7 @@ def add_revision(
     document: dict[str, Any],
     person: Person,
     uid: UUID | None = None,
-    device: Device = Device(),
+    compared: Compared = Compared(Device()),
 ) -> Revision:
     """Keep a document, in the core's own words already, as a revision of a job."""
     return Revision.objects.create(
@@ -141,8 +154,8 @@ def add_revision(
         document=document,
         author=person,
         core_version=__version__,
-        device_version=device.core_version[:20],
-        device_agrees=device.agrees(document),
+        device_version=compared.device.core_version[:20],
+        device_agrees=compared.agrees(),
     )
 
 
@@ -166,6 +179,7 @@ def save(
         if known.job_id != job.pk:
             raise used_elsewhere()
         return Saved(job, known)
+    compared = device.compared(document)
     # Its document is looked at only where somebody saved in between.
     last = job.revisions.defer("document").select_related("author").order_by("-number")[0]
     if last.uid != based_on and not says(last, document):
@@ -181,4 +195,4 @@ def save(
                 "author": last.author.called,
             },
         )
-    return Saved(job, add_revision(job, last.number + 1, document, person, uid, device))
+    return Saved(job, add_revision(job, last.number + 1, document, person, uid, compared))

@@ -12,7 +12,7 @@ from ninja.files import UploadedFile
 from pydantic import BaseModel, Field
 
 from fieldwork import runs
-from logbook import reading as logbook
+from logbook import stored as logbook
 from ofen.document import is_moment
 from ofen.figures.verdicts import StageName
 from ofen.handover import kit

@@ -2,6 +2,7 @@
 
 import logging
 from collections.abc import Iterable, Iterator
+from concurrent.futures import Future
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
@@ -46,11 +47,15 @@ LISTED = (
 )
 
 
-def refresh(job: Job) -> None:
-    """Compute what the list shows of a job. One that cannot be read is listed by name with what is wrong."""
+def refresh(job: Job, by: Person | None = None) -> None:
+    """Compute what the list shows of a job. One that cannot be read is listed by name with what is wrong.
+
+    `by` is the person who made everything that is new, None where it may be several.
+    """
     revision = newest(job)
+    begun = _begun(job, revision)
     site = revision.document.get("site")
-    people = _people(job)
+    people = _people(job, by)
     Job.objects.filter(pk=job.pk).update(
         name=_text(revision.document, "name")[:200],
         note=_text(revision.document, "note")[:500],
@@ -58,15 +63,25 @@ def refresh(job: Job) -> None:
         saved_at=revision.at,
         people=sorted(people),
         found_by=_found_by(revision.document, people.values()),
-        **_computed(job, revision),
+        **_computed(job, begun),
     )
 
 
-def _computed(job: Job, revision: Revision) -> dict[str, Any]:
-    """The columns that follow from the plan, the runs and the log."""
+def _begun(job: Job, revision: Revision) -> Future[Attention]:
+    """Read the records and begin to work out what follows from them; a fault in reading is raised where the result is asked for."""
     try:
         with transaction.atomic():
-            attention = desks.attention(Snapshot(job, revision).texts)
+            return desks.attention(Snapshot(job, revision).texts)
+    except Exception as fault:
+        failed: Future[Attention] = Future()
+        failed.set_exception(fault)
+        return failed
+
+
+def _computed(job: Job, begun: Future[Attention]) -> dict[str, Any]:
+    """The columns that follow from the plan, the runs and the log."""
+    try:
+        attention = begun.result()
     except JobFaults as wrong:
         attention = _unreadable(f"{UNREADABLE}: {wrong}")
     except Problem as wrong:
@@ -97,8 +112,11 @@ def _unreadable(words: str) -> Attention:
     return Attention(NextUp(0, "unreadable", words, "need"))
 
 
-def _people(job: Job) -> dict[str, str]:
+def _people(job: Job, by: Person | None) -> dict[str, str]:
     """Who worked at a job, by sign-in name with how each is called: those known, and whoever made the newest of each kind of record."""
+    known = Job.objects.filter(pk=job.pk).values_list("people", flat=True).first() or []
+    if by is not None and by.username in known:
+        return _called(Q(username__in=known))
     newest_of = (
         job.revisions.order_by("-number").values("author"),
         job.runs.order_by("-begun_at").values("begun_by"),
@@ -108,8 +126,11 @@ def _people(job: Job) -> dict[str, str]:
     made_one = Q()
     for rows in newest_of:
         made_one |= Q(pk__in=rows[:1])
-    known = Job.objects.filter(pk=job.pk).values_list("people", flat=True).first() or []
-    return {p.username: p.called for p in Person.objects.filter(made_one | Q(username__in=known))}
+    return _called(made_one | Q(username__in=known))
+
+
+def _called(those: Q) -> dict[str, str]:
+    return {p.username: p.called for p in Person.objects.filter(those)}
 
 
 SEARCHED = ("name", "model", "serial", "place", "prepared_for", "prepared_by", "call_out", "title")

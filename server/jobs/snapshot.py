@@ -6,7 +6,7 @@ from typing import Any
 from django.utils import timezone
 
 from fieldwork import runs
-from logbook import reading as logbook
+from logbook import stored as logbook
 from ofen.handover.records import Records, RecordTexts, RunText, Unread, newest_of
 from ofen.handover.standing import Standing
 from ofen.running.entries import usable

@@ -18,13 +18,13 @@ from ofen.commissioning.run import kinds as events
 from ofen.document import Spec, specs
 from ofen.document.members import has_default, is_by_name, is_quantity, is_shape, kind_of, marked, members, parts
 from ofen.document.writing import LISTS, OBJECTS
+from ofen.figures.assessment import TABLES, Row
 from ofen.figures.errors import OfenError
-from ofen.figures.report import TABLES, Row
 from ofen.handover.verify import FileFinding
 from ofen.questions.asking import all_questions
 from ofen.questions.changes import Changes, ChangesQuestion
 from ofen.questions.handover import BringInQuestion, BroughtIn, VerifyQuestion
-from ofen.questions.reading import As
+from ofen.questions.parsing import As
 from ofen.running.kinds import KINDS
 
 PLAIN = {str: "string", int: "integer", float: "number", bool: "boolean", type(None): "null"}

@@ -6,6 +6,7 @@ Work that takes too long is ended with its process. A desk has no transaction, c
 import queue
 import threading
 from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
 from functools import partial
 from typing import Any, Concatenate, ParamSpec, TypeVar
 
@@ -96,6 +97,8 @@ class Desks:
 
 
 DESKS = Desks(settings.DESKS, settings.LONGEST_REQUEST_S)
+# These threads wait for a desk. They touch no database.
+_BESIDE = ThreadPoolExecutor(settings.DESKS + WAITING, thread_name_prefix="waits-for-a-desk")
 
 
 def reply(question: str, body: bytes) -> str:
@@ -103,9 +106,9 @@ def reply(question: str, body: bytes) -> str:
     return DESKS.do(at_a_desk.reply, question, body)
 
 
-def digest(document: dict[str, Any]) -> str:
-    """Return the digest of the plan of a document."""
-    return DESKS.do(at_a_desk.digest, document)
+def digest(document: dict[str, Any]) -> Future[str]:
+    """Begin to make the digest of the plan of a document. Whoever asks reads the database meanwhile."""
+    return _BESIDE.submit(DESKS.do, at_a_desk.digest, document)
 
 
 def of_plan(document: dict[str, Any], work: Callable[Concatenate[Plan, P], T], *given: P.args, **named: P.kwargs) -> T:
@@ -123,9 +126,9 @@ def joints(texts: RecordTexts) -> Sheet:
     return DESKS.do(at_a_desk.joints, texts)
 
 
-def attention(texts: RecordTexts) -> Attention:
-    """Return what a list keeps of a job, by its records."""
-    return DESKS.do(at_a_desk.attention, texts)
+def attention(texts: RecordTexts) -> Future[Attention]:
+    """Begin to work out what a list keeps of a job, by its records. Whoever asks reads the database meanwhile."""
+    return _BESIDE.submit(DESKS.do, at_a_desk.attention, texts)
 
 
 def open_things(texts: RecordTexts) -> list[OpenItem]:

@@ -59,7 +59,7 @@ def take(person: Person, records: list[Any], core_version: str) -> list[Result]:
         # Once for each job. What was kept stays kept where the database goes away in between.
         with suppress(OperationalError, InterfaceError):
             for job in changed.values():
-                attention.refresh(job)
+                attention.refresh(job, person)
 
 
 def _each(person: Person, records: list[Any], core_version: str, changed: dict[UUID, Job]) -> list[Result]:

@@ -11,10 +11,10 @@ from ofen.document.job import dump, load
 from ofen.figures.memo import Memo
 from ofen.handover import kit, run_now
 from ofen.handover.cards import card
-from ofen.handover.reader import Reader
 from ofen.handover.records import Records, RunRecord, RunSigned
 from ofen.handover.report import AUDIENCES, Given, content
 from ofen.handover.standing import Standing
+from ofen.handover.viewer import Viewer
 from ofen.plan import plan
 from ofen.plant.catalogue import shipped
 from ofen.questions.asking import question
@@ -58,13 +58,13 @@ run = RunRecord(
 records = Records(document=document, runs=(run,), log=entries, now_s=(BEGUN + timedelta(hours=20)).timestamp())
 stands = Standing(records)
 report = content(
-    Given(standing=stands, entries=entries, pictures=[], sealed=None, revision={}), Reader("metric"), AUDIENCES["inspector"]
+    Given(standing=stands, entries=entries, pictures=[], sealed=None, revision={}), Viewer("metric"), AUDIENCES["inspector"]
 )
 faults = question("faults").answer({"document": document, "unit": "heater-1", "symptom": "crate_sings"}, Memo())
 json.dump(
     {
-        "stops": [v.code for r in planned.reports for v in r.verdicts if v.level == "stop"],
-        "hours": planned.supplies[0].report.value("liquid.hours_s"),
+        "stops": [v.code for r in planned.assessments for v in r.verdicts if v.level == "stop"],
+        "hours": planned.supplies[0].assessment.value("liquid.hours_s"),
         "input_w": planned.stage("equipment").value("equipment.input_w"),
         "fuel_rows": [r["name"] for r in write(planned.stage("supply"))["tables"]["fuels"]],
         "cost": [r["cost"] for r in write(planned.stage("supply"))["tables"]["costs"]],

@@ -4,8 +4,8 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 from ofen.document.job import dump
+from ofen.figures.assessment import Assessment
 from ofen.figures.errors import Fault
-from ofen.figures.report import StageReport
 from ofen.handover.records import Records, RunRecord
 from ofen.handover.standing import Standing
 from ofen.plan import Plan
@@ -34,7 +34,7 @@ def counted(entries: Iterable[Any]) -> Counted:
     return log.counted(typed(entries))
 
 
-def assess(planned: Planned, entries: Iterable[Any]) -> StageReport:
+def assess(planned: Planned, entries: Iterable[Any]) -> Assessment:
     return assess_log(planned, typed(entries))
 
 

@@ -43,7 +43,7 @@ def test_what_a_value_moves_is_what_planning_again_says(started: dict[str, Any])
     for inside in (one.low, one.high):
         tried = copy.deepcopy(started)
         tried["need"]["spaces"][0]["inside_c"] = inside
-        ends.append(next(f.value for r in plan(load(tried)).reports for f in r.figures if f.key == one.moves.figure))
+        ends.append(next(f.value for r in plan(load(tried)).assessments for f in r.figures if f.key == one.moves.figure))
     assert ends == pytest.approx([one.moves.low, one.moves.high])
 
 

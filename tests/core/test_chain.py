@@ -8,7 +8,7 @@ import pytest
 
 from ofen.document import write
 from ofen.document.job import load
-from ofen.figures.report import StageReport
+from ofen.figures.assessment import Assessment
 from ofen.physics.fuel.properties import gas
 from ofen.plan import Plan, plan
 from ofen.plant import nodes as tree_nodes
@@ -45,7 +45,7 @@ def verdicts_with_inlet(document: dict[str, Any], inlet_pa: float) -> dict[str, 
     made = plan(job)
     inputs = {u: float(n.values["input"][0]) for n in made.path if n.kind == "appliance" for u in [str(n.values["machine"])]}
     tree_nodes.put_flows(nodes, inputs)
-    report = StageReport("supply")
+    report = Assessment("supply")
     units = {i: Consumer(id=i, name=i, at="", input_w=w, window_pa=(1500.0, 3487.0)) for i, w in inputs.items()}
     plant = built(
         gas=LP,

@@ -13,8 +13,8 @@ from ofen import document
 from ofen.document import write
 from ofen.document.job import Job, dump, load, load_as_far
 from ofen.figures.errors import JobFaults
-from ofen.handover.reader import Reader
 from ofen.handover.report import AUDIENCES, Given, content
+from ofen.handover.viewer import Viewer
 from ofen.plan import plan
 from tests.conftest import example, examples
 from tests.core.logged import standing
@@ -67,12 +67,12 @@ def test_a_legal_job_at_its_limits_plans_and_is_reported(seed: int) -> None:
         found = plan(job)
         told = json.dumps(write(found), allow_nan=False)
         assert not re.search(r"[+ ]−?-\d+ heaters", told)
-        for v in (write(v) for report in found.reports for v in report.verdicts):
+        for v in (write(v) for report in found.assessments for v in report.verdicts):
             asked = set(FIELD.findall(" ".join(v[k] for k in ("title", "reason", "remedy", "holds_to"))))
             assert asked <= set(v["values"]), v["code"]
         for system in ("metric", "us"):
             given = Given(standing=standing(found), entries=[], pictures=[], sealed=None, revision={})
-            content(given, Reader(system), AUDIENCES["inspector"])
+            content(given, Viewer(system), AUDIENCES["inspector"])
 
 
 @pytest.mark.parametrize("length", [0, 1e-9, 0.009])

@@ -169,13 +169,13 @@ def test_a_good_word_of_the_plan_does_not_count_beside_a_bad_one_of_its_kind() -
     assert good
     document["supplies"][0]["parts"][4] |= {"nominal": "1/2", "length_m": 80}
     worse = plan(load(document))
-    assert any(v.code.startswith("supply.line.too") for r in worse.reports for v in r.verdicts)
+    assert any(v.code.startswith("supply.line.too") for r in worse.assessments for v in r.verdicts)
     assert holds("plan:supply.line.carries", Case(plan=worse, machine="heater-1")) is None
 
 
 def test_a_verdict_of_another_machine_is_no_evidence_for_this_one() -> None:
     made = plan(load(example("canvas-hall")))
-    other = next(v for r in made.reports for v in r.verdicts if v.subject == "heater-2")
+    other = next(v for r in made.assessments for v in r.verdicts if v.subject == "heater-2")
     assert not Case(plan=made, machine="heater-1").concerns(other)
     assert Case(plan=made, machine="heater-2").concerns(other)
 

@@ -7,7 +7,7 @@ import pytest
 from ofen.document import write
 from ofen.document.job import load
 from ofen.document.sheets import FUELS
-from ofen.figures.report import StageReport
+from ofen.figures.assessment import Assessment
 from ofen.physics.fuel.properties import fuel, told_amount, told_flow
 from ofen.plan import plan
 from ofen.questions import starts
@@ -15,7 +15,7 @@ from ofen.questions.starts import fill
 from ofen.tables.fuels import fuels
 
 
-def supply(document: dict[str, Any], **prices: float) -> StageReport:
+def supply(document: dict[str, Any], **prices: float) -> Assessment:
     document["prices"] = prices
     return plan(load(document)).stage("supply")
 
@@ -104,7 +104,7 @@ def test_a_tank_lasts_as_long_beside_the_other_fuels_as_in_its_own_supply() -> N
     row = next(r for r in made.stage("supply").tables["fuels"] if r.fuel == "diesel")
     tank_kg = document["supplies"][0]["liquid"]["tank_m3"] * 1000 * fuel("diesel").liquid_kg_per_l
     by_the_table = row.hours_a_fill_s * tank_kg / fuels()["diesel"].fill_kg
-    report = made.supplies[0].report
+    report = made.supplies[0].assessment
     assert by_the_table == pytest.approx(report.value("liquid.hours_s"), rel=0.02)  # the grade's own density
     told = next(f for f in report.figures if f.key == "liquid.hours_s")
     assert told.name == "Tanks last with these loads"
@@ -112,6 +112,6 @@ def test_a_tank_lasts_as_long_beside_the_other_fuels_as_in_its_own_supply() -> N
     document["need"]["loads"] = []
     made = plan(load(document))
     row = next(r for r in made.stage("supply").tables["fuels"] if r.fuel == "diesel")
-    report = made.supplies[0].report
+    report = made.supplies[0].assessment
     assert row.hours_a_fill_s * tank_kg / fuels()["diesel"].fill_kg == pytest.approx(report.value("liquid.hours_s"), rel=0.02)
     assert next(f for f in report.figures if f.key == "liquid.hours_s").name == "Tanks last at full fire"

@@ -10,7 +10,7 @@ from typing import Any
 import pytest
 
 from ofen.document.job import load
-from ofen.figures.report import StageReport
+from ofen.figures.assessment import Assessment
 from ofen.physics.tanks import volume_m3
 from ofen.plan import plan
 from ofen.running.rate import Weighing, fillings, rate_of_use, reaches_s, student
@@ -30,7 +30,7 @@ def entry(n: int, hour: float, kind: str, value: Any = None, **more: Any) -> dic
     return made if value is None else made | {"value": value}
 
 
-def codes(report: StageReport) -> set[str]:
+def codes(report: Assessment) -> set[str]:
     return {v.code for v in report.verdicts}
 
 
@@ -39,7 +39,7 @@ def job(name: str) -> dict[str, Any]:
     return found
 
 
-def running(document: dict[str, Any], entries: list[dict[str, Any]]) -> StageReport:
+def running(document: dict[str, Any], entries: list[dict[str, Any]]) -> Assessment:
     return assess(plan(load(document)).planned, entries)
 
 

@@ -30,7 +30,7 @@ Change = Callable[[dict[str, Any], float, str, str], None]
 
 
 def said(document: dict[str, Any]) -> Said:
-    return {(v.code, v.subject, r.place): v for r in plan(load_as_far(document)[0]).reports for v in r.verdicts}
+    return {(v.code, v.subject, r.place): v for r in plan(load_as_far(document)[0]).assessments for v in r.verdicts}
 
 
 def outside(document: dict[str, Any], value: float, place: str, subject: str) -> None:
@@ -186,7 +186,7 @@ def inlets_tried(document: dict[str, Any]) -> Counter[str]:
         if gas_plant is None:
             continue
         by_id = {n.part.id: n for n in gas_plant.nodes}
-        for v in supply.report.verdicts:
+        for v in supply.assessment.verdicts:
             if v.code not in ("supply.inlet.in_window", "supply.inlet.below") or not dict(v.values).get("holds_to"):
                 continue
             node, least = by_id[v.subject], dict(v.values)["least"][0]

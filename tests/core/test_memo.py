@@ -3,6 +3,7 @@
 import copy
 import json
 import random
+from collections import Counter
 from collections.abc import Iterator
 from typing import Any
 
@@ -11,6 +12,9 @@ import pytest
 from ofen import call
 from ofen.call import Desk, answer
 from ofen.figures.memo import Memo
+from ofen.need import heat
+from ofen.siting import breathing
+from ofen.supply.storage import vessels
 from tests.conftest import example
 
 NAMES = ("tram-depot", "canvas-hall", "seedling-house", "pontoon-cabin", "valve-house")
@@ -44,6 +48,28 @@ def grown(told: dict[str, Any], now: dict[str, Any]) -> dict[str, Any]:
 
 def compact(value: Any) -> str:
     return json.dumps(value, ensure_ascii=False, separators=(",", ":"))
+
+
+def test_an_edit_is_planned_once_on_a_device_for_the_screen_and_for_what_is_sent(monkeypatch: pytest.MonkeyPatch) -> None:
+    desk, counts = Desk(), Counter[str]()
+    for module in (heat, vessels, breathing):
+
+        def counting(*given: Any, of: Any = module.assess, name: str = module.__name__, **named: Any) -> Any:
+            counts[name] += 1
+            return of(*given, **named)
+
+        monkeypatch.setattr(module, "assess", counting)
+    document = copy.deepcopy(example("canvas-hall"))
+    desk.answer(json.dumps({"ask": "changes", "document": document, "kept": None}))
+    before = counts.copy()
+    assert min(before.values()) >= 1 and len(before) == 3
+    document["site"]["outside_lowest_c"] -= 3.0
+    desk.answer(json.dumps({"ask": "changes", "document": document, "kept": 1}))
+    once = counts - before
+    # What is sent to the server carries a digest of the whole plan, asked for when the edit rests.
+    desk.answer(json.dumps({"ask": "plan", "document": document}))
+    assert counts - before == once
+    assert sum(once.values()) >= 3
 
 
 def test_what_is_told_by_changes_is_the_plan_byte_for_byte() -> None:

@@ -7,16 +7,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ofen.document.job import load
+from ofen.figures.assessment import Assessment
 from ofen.figures.errors import OutOfRange
-from ofen.figures.report import StageReport
 from ofen.need import heat, schools, warm_up
 
 
-def need_of(document: dict[str, Any]) -> tuple[StageReport, heat.HeatNeed]:
+def need_of(document: dict[str, Any]) -> tuple[Assessment, heat.HeatNeed]:
     return heat.assess(load(document))
 
 
-def codes(report: StageReport) -> list[str]:
+def codes(report: Assessment) -> list[str]:
     return [v.code for v in report.verdicts]
 
 

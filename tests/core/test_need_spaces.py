@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from ofen.document import write
 from ofen.document.job import load
 from ofen.document.need import SKINS, TIGHTNESS, Space
-from ofen.figures.report import StageReport
+from ofen.figures.assessment import Assessment
 from ofen.need import heat, schools, spaces, warm_up
 from ofen.need.warm_up import Mass
 from ofen.plan import plan
@@ -21,11 +21,11 @@ FT = 0.3048
 F40_K = 40 / 1.8
 
 
-def need_of(document: dict[str, Any]) -> tuple[StageReport, heat.HeatNeed]:
+def need_of(document: dict[str, Any]) -> tuple[Assessment, heat.HeatNeed]:
     return heat.assess(load(document))
 
 
-def codes(report: StageReport) -> list[str]:
+def codes(report: Assessment) -> list[str]:
     return [v.code for v in report.verdicts]
 
 

@@ -24,7 +24,7 @@ def planned(document: dict[str, Any]) -> Plan:
 
 
 def figures(document: dict[str, Any]) -> dict[str, float]:
-    return {f.key: f.value for r in planned(document).reports for f in r.figures}
+    return {f.key: f.value for r in planned(document).assessments for f in r.figures}
 
 
 def random_job(pick: random.Random) -> dict[str, Any]:
@@ -103,8 +103,8 @@ def test_every_code_of_the_table_is_a_verdict() -> None:
 def test_the_check_finds_a_contradiction() -> None:
     made = planned(example("tram-depot"))
     assert contradictions(made) == []
-    good = next(v for r in made.reports for v in r.verdicts if v.code in ("equipment.heater.enough", "equipment.heater.thin"))
-    next(r for r in made.reports if good in r.verdicts).judge(
+    good = next(v for r in made.assessments for v in r.verdicts if v.code in ("equipment.heater.enough", "equipment.heater.thin"))
+    next(r for r in made.assessments if good in r.verdicts).judge(
         "equipment.heater.need_missing", "equipment", "need.spaces", found=(1.0, "heat_flow")
     )
     assert contradictions(made) == [("", tuple(sorted((good.code, "equipment.heater.need_missing"))))]

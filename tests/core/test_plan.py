@@ -16,8 +16,8 @@ from ofen.__main__ import main
 from ofen.document import write
 from ofen.document.job import load
 from ofen.figures.verdicts import PARTS, STAGES, rules, said
-from ofen.handover.reader import Reader
 from ofen.handover.report import AUDIENCES, Given, content
+from ofen.handover.viewer import Viewer
 from ofen.plan import plan
 from tests.conftest import ROOT, example, examples
 from tests.core.logged import standing, typed
@@ -176,7 +176,7 @@ def test_the_report_holds_everything_in_a_persons_units(depot: dict[str, Any]) -
     }
     log = typed([entry])
     given = Given(standing=standing(made, log=log), entries=log, pictures=[], sealed=None, revision={})
-    found = content(given, Reader("us"), AUDIENCES["inspector"])
+    found = content(given, Viewer("us"), AUDIENCES["inspector"])
     assert dict(found["facts"])["Altitude"] == "2,100 ft"
     assert [(v.at, v.cells) for v in found["visits"]] == [("2026-01-12 06:00 UTC", ("174 lb",))]
     titles = [s["title"] for s in found["stages"]]
@@ -192,7 +192,7 @@ def test_every_verdict_and_figure_stands_on_a_page_of_its_stage(depot: dict[str,
     for rule in rules().values():
         assert rule.part in PARTS[rule.stage], rule.code
     for document in (depot, hall, example("seedling-house"), example("pontoon-cabin"), example("valve-house")):
-        for report in plan(load(document)).reports:
+        for report in plan(load(document)).assessments:
             assert {f.key for f in report.figures if f.part not in PARTS[report.stage]} == set()
             assert all(v.rule.part in PARTS[report.stage] for v in report.verdicts)
     assert {r.part for r in rules().values()} == {p for parts in PARTS.values() for p in parts}

@@ -41,9 +41,9 @@ def test_as_the_plan_takes_it_the_readings_stand_by_the_plan(depot: dict[str, An
     # The plan draws what the duty of the coldest hour asks; here the burners are on as long.
     duty = depot["supplies"][0]["storage"]["duty_fraction"]
     read = readings(made.plant, Conditions(burning={"heater-1": duty}))
-    assert found(read, "liquid") == pytest.approx(made.supplies[0].report.value("supply.liquid_c"), rel=1e-9)
+    assert found(read, "liquid") == pytest.approx(made.supplies[0].assessment.value("supply.liquid_c"), rel=1e-9)
     on = readings(made.plant)
-    planned_pa = made.supplies[0].report.value("supply.inlet-1.inlet_pa")
+    planned_pa = made.supplies[0].assessment.value("supply.inlet-1.inlet_pa")
     assert planned_pa
     # By the flow it carries a regulator droops less than at its full capacity, which the plan takes to be cautious.
     assert planned_pa < found(on, "inlet_pressure", "inlet-1") < planned_pa * 1.1

@@ -42,7 +42,7 @@ def test_the_first_choice_is_one_a_technician_would_take(asked: Asked) -> None:
     ]
     inside = {"position": "inside"} if set(asked.first) & {"radiant_cylinder", "radiant_cartridge"} else {}
     chosen["siting"] = {**chosen["siting"], "usual": inside}
-    stops = [v.code for r in plan(load(chosen)).reports for v in r.verdicts if v.level == "stop"]
+    stops = [v.code for r in plan(load(chosen)).assessments for v in r.verdicts if v.level == "stop"]
     # What stands between a plan and a start, such as a missing alarm or lead, is another matter than the choice.
     assert [c for c in stops if c.startswith(("equipment.", "siting.air."))] == []
 

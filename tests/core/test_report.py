@@ -18,10 +18,10 @@ from ofen.figures.verdicts import values_json
 from ofen.handover import log_sheet, svg
 from ofen.handover.history import history, readings
 from ofen.handover.open_things import OpenItem, open_things
-from ofen.handover.reader import Reader
 from ofen.handover.records import KeptEvent, RunRecord
 from ofen.handover.report import AUDIENCES, Given, content
 from ofen.handover.run_now import commissioned, folded
+from ofen.handover.viewer import Viewer
 from ofen.plan import Plan, plan
 from ofen.running.log import Bounds
 from ofen.running.safety_tests import SafetyTest
@@ -32,7 +32,7 @@ from tests.core.logged import standing, typed
 from .book import BEGUN
 from .test_procedure import whole as whole_run
 
-HERE = Reader("metric")
+HERE = Viewer("metric")
 NAMES = ("tram-depot", "canvas-hall", "seedling-house", "valve-house", "pontoon-cabin")
 
 
@@ -62,13 +62,13 @@ def depot_plan() -> Plan:
 
 
 def told(
-    made: Plan, audience: str, runs: Sequence[RunRecord] = (), opens: Sequence[OpenItem] | None = None, reader: Reader = HERE
+    made: Plan, audience: str, runs: Sequence[RunRecord] = (), opens: Sequence[OpenItem] | None = None, viewer: Viewer = HERE
 ) -> dict[str, Any]:
     stands = standing(made, runs)
     if opens is not None:
         vars(stands)["open"] = opens
     given = Given(standing=stands, entries=[], pictures=[], sealed=None, revision={})
-    return content(given, reader, AUDIENCES[audience])
+    return content(given, viewer, AUDIENCES[audience])
 
 
 @pytest.mark.parametrize("name", NAMES)
@@ -76,7 +76,7 @@ def test_every_job_has_a_report_for_everybody_whose_drawings_can_be_drawn(name: 
     made = plan(load(example(name)))
     for audience in AUDIENCES.values():
         for system in ("metric", "us"):
-            found = told(made, audience.key, reader=Reader(system))
+            found = told(made, audience.key, viewer=Viewer(system))
             drawings = [
                 found["front"]["path"],
                 *(w["drawing"] for s in found["supplies"] for w in s["ways"]),
@@ -91,7 +91,7 @@ def test_every_job_has_a_report_for_everybody_whose_drawings_can_be_drawn(name: 
 def test_page_one_counts_what_was_judged_as_the_plan_does(depot_plan: Plan) -> None:
     front = told(depot_plan, "customer")["front"]
     for level, word in (("caution", "caution"), ("not_checked", "not checked"), ("good", "good")):
-        n = sum(v.level == level for r in depot_plan.reports for v in r.verdicts)
+        n = sum(v.level == level for r in depot_plan.assessments for v in r.verdicts)
         assert next(j["count"] for j in front["judged"] if j["shape"] == level).startswith(f"{n} {word}")
     assert front["judged"][0] == {"shape": "none", "count": "0 stops", "says": ""}
     assert [t["value"] for t in front["tiles"]] == ["21.1 kW", "6 × 45 kg cylinder", "25.2 mbar"]
@@ -250,7 +250,9 @@ def test_what_stands_open_refuses_a_sign_off_or_is_signed_over(depot_plan: Plan)
     assert found == sorted(found, key=lambda o: not o.holds)
     seedling = plan(load(example("seedling-house")))
     stops = [o for o in opens(seedling, []) if o.key.startswith("stop.")]
-    assert len(stops) == sum(v.level == "stop" and v.rule.stage != "commissioning" for r in seedling.reports for v in r.verdicts)
+    assert len(stops) == sum(
+        v.level == "stop" and v.rule.stage != "commissioning" for r in seedling.assessments for v in r.verdicts
+    )
     assert all("{" not in o.plain for o in opens(seedling, machines, unread=["event", "run"]))
 
 

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from ofen.document import specs
 from ofen.document.job import load
-from ofen.figures.report import StageReport
+from ofen.figures.assessment import Assessment
 from ofen.plan import plan
 from ofen.plant.planned import Planned
 from ofen.running.entries import BEFORE_KINDS, faults_of, label, upgraded
@@ -48,7 +48,7 @@ def weights(per_hour: float, hours: list[float], vessels: int = 6) -> list[dict[
     ]  # fmt: skip
 
 
-def codes(report: StageReport) -> set[str]:
+def codes(report: Assessment) -> set[str]:
     return {v.code for v in report.verdicts}
 
 

@@ -503,12 +503,12 @@ def test_a_weight_that_no_such_cylinder_can_have_is_refused() -> None:
 def test_frost_that_the_plan_expects_is_no_fault() -> None:
     hall = fill.make(starts.start("canvas_hall"), {"outside": -2}).document
     step, made = step_of(hall, "frost")
-    expected = any(v.code == "supply.storage.frost" for v in made.supplies[0].report.verdicts)
+    expected = any(v.code == "supply.storage.frost" for v in made.supplies[0].assessment.verdicts)
     assert step.is_right("frost") is expected
     hall["site"]["outside_lowest_c"] = 14
     hall["need"]["spaces"][0]["inside_c"] = 16
     step, made = step_of(hall, "frost")
-    assert not any(v.code == "supply.storage.frost" for v in made.supplies[0].report.verdicts)
+    assert not any(v.code == "supply.storage.frost" for v in made.supplies[0].assessment.verdicts)
     assert not step.is_right("frost") and step.option("frost").wait_s == 900
     assert expected
     # Where the vessels freeze up the plan has judged nothing good, and frost is what it always was.
@@ -516,7 +516,7 @@ def test_frost_that_the_plan_expects_is_no_fault() -> None:
     hall["supplies"][0]["storage"]["count"] = 1
     hall["supplies"][0]["night"] = {}
     step, made = step_of(hall, "frost")
-    assert any(v.level == "stop" for v in made.supplies[0].report.verdicts)
+    assert any(v.level == "stop" for v in made.supplies[0].assessment.verdicts)
     assert not step.is_right("frost")
 
 

@@ -42,11 +42,11 @@ def made(key: str, answers: dict[str, Any] | None = None, units: str = "metric")
 
 
 def figures(p: Plan) -> dict[str, float]:
-    return {f.key: f.value for r in p.reports for f in r.figures}
+    return {f.key: f.value for r in p.assessments for f in r.figures}
 
 
 def stops(p: Plan) -> set[str]:
-    return {v.code for r in p.reports for v in r.verdicts if v.level == "stop"}
+    return {v.code for r in p.assessments for v in r.verdicts if v.level == "stop"}
 
 
 def box(
@@ -244,5 +244,5 @@ def test_a_start_whose_machine_is_gone_still_opens_and_names_it() -> None:
     document["equipment"]["generators"][0]["model"] = "sold-last-year"
     job, faults = load_as_far(document)
     assert not faults
-    told = [v for r in plan(job).reports for v in r.verdicts if v.code == "equipment.generator.unknown"]
+    told = [v for r in plan(job).assessments for v in r.verdicts if v.code == "equipment.generator.unknown"]
     assert ("model", "sold-last-year") in told[0].values

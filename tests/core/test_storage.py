@@ -208,16 +208,16 @@ def test_the_share_the_burners_are_on_is_that_of_need_and_output_and_less_typed_
     hall = fill.make(starts.start("canvas_hall"), {"outside": -8}).document
     storage, made = hall["supplies"][0]["storage"], planned(hall)
     share = (made.stage("need").value("need.loss_w") or 0.0) / (made.stage("equipment").value("equipment.output_w") or 1.0)
-    assert [(f.at, f.value) for f in made.supplies[0].report.table(FilledIn)] == [
+    assert [(f.at, f.value) for f in made.supplies[0].assessment.table(FilledIn)] == [
         ("supplies[0].storage.duty_fraction", pytest.approx(share, rel=5e-3))
     ]
-    draw = next(f for f in made.supplies[0].report.figures if f.key == "supply.count_vaporizing").inputs[0].value
+    draw = next(f for f in made.supplies[0].assessment.figures if f.key == "supply.count_vaporizing").inputs[0].value
     assert draw == pytest.approx(share * 60_000)
     # What is typed counts, and is named where it is less than the need asks; at just what it asks nothing is said.
     for typed, there in ((share - 0.01, True), (share + 0.001, False), (1.0, False)):
         storage["duty_fraction"] = typed
         assert ("supply.storage.duty_low" in codes(hall)) is there
-        assert "filled_in" not in planned(hall).supplies[0].report.tables
+        assert "filled_in" not in planned(hall).supplies[0].assessment.tables
     # One that is lit by hand burns at full fire all the hour.
-    kiosk = planned(fill.make(starts.start("kiosk_cylinder")).document).supplies[0].report
+    kiosk = planned(fill.make(starts.start("kiosk_cylinder")).document).supplies[0].assessment
     assert "filled_in" not in kiosk.tables

@@ -32,7 +32,7 @@ def placed(document: dict[str, Any]) -> Placed:
 
 
 def codes(made: Plan, supply: str) -> dict[str, Any]:
-    report = next(s.report for s in made.supplies if s.supply.given.id == supply)
+    report = next(s.assessment for s in made.supplies if s.supply.given.id == supply)
     return {v.code: v for v in report.verdicts}
 
 
@@ -70,7 +70,7 @@ def test_a_machine_on_two_supplies_is_planned_on_both_and_burns_one_now(two_fuel
 
 def test_a_petrol_tank_has_its_hours_by_the_load_it_carries(two_fuels: dict[str, Any]) -> None:
     made = planned(two_fuels)
-    report = made.supplies[1].report
+    report = made.supplies[1].assessment
     hours = report.value("liquid.hours_s")
     # 15 L at 0.745 kg/L and 46.5 MJ/kg gross (by hand), over what the set takes with the loads running.
     rating = next(m for m in made.placed.machines if m.id == "generator-1").rating
@@ -85,11 +85,11 @@ def test_a_petrol_tank_has_its_hours_by_the_load_it_carries(two_fuels: dict[str,
 def test_each_supply_speaks_of_its_own_place_in_the_document(two_fuels: dict[str, Any]) -> None:
     made = planned(two_fuels)
     for n, supply in enumerate(made.supplies):
-        own = [v.at for v in supply.report.verdicts if v.at.startswith("supplies[")]
+        own = [v.at for v in supply.assessment.verdicts if v.at.startswith("supplies[")]
         assert own
         assert all(at.startswith(f"supplies[{n}]") for at in own)
         assert all(n.at.startswith((supply.supply.at, "need", "site")) for n in supply.path)
-        assert all(p.startswith("supplies[") for v in supply.report.verdicts for p, _ in v.fix)
+        assert all(p.startswith("supplies[") for v in supply.assessment.verdicts for p, _ in v.fix)
 
 
 def test_what_hangs_where_it_cannot_burn_is_a_stop(two_fuels: dict[str, Any]) -> None:
@@ -213,7 +213,7 @@ def test_the_line_of_a_diesel_set_is_judged_like_a_heaters(depot: dict[str, Any]
     assert "supply.liquid.return_line" in found
     # The suction line carries three times what is burnt.
     machine = placed(depot).machines[0]
-    flow = next(f for f in made.supplies[0].report.figures if f.key == "liquid.suction.drop_pa").inputs[0]
+    flow = next(f for f in made.supplies[0].assessment.figures if f.key == "liquid.suction.drop_pa").inputs[0]
     rated = machine.rating
     assert rated
     burnt = rated.fuel_w(rated.running_w) / 45.6e6 / 840

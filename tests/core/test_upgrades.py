@@ -45,7 +45,7 @@ def test_an_example_of_format_1_has_the_verdicts_and_figures_of_the_one_of_today
         usual["cord"] = {n: v for n, v in usual["cord"].items() if n != "rcd"}
     today["siting"] = {"usual": usual}
     old, new = plan(load(stored(f"job-1-{name}"))), plan(load(today))
-    for one, other in zip(old.reports, new.reports, strict=True):
+    for one, other in zip(old.assessments, new.assessments, strict=True):
         assert [(v.code, v.subject, v.at) for v in one.verdicts] == [(v.code, v.subject, v.at) for v in other.verdicts]
         assert {f.key: f.value for f in one.figures} == {f.key: f.value for f in other.figures}
 

@@ -10,8 +10,8 @@ import pytest
 from ofen.document import Json, Option, Rounded, members, write
 from ofen.document.job import Job, load
 from ofen.document.writing import writer
+from ofen.figures.assessment import Assessment, Row
 from ofen.figures.quantities import Quantity, Values
-from ofen.figures.report import Row, StageReport
 from tests.conftest import example
 
 
@@ -147,7 +147,7 @@ def test_a_stage_is_written_once_and_its_rows_as_what_each_is() -> None:
     class Drop(Row, table="drops_in_this_test"):
         drop_pa: float
 
-    report = StageReport("supply")
+    report = Assessment("supply")
     report.put(Drop(1.0), Drop(2.0))
     assert report.table(Drop) == [Drop(1.0), Drop(2.0)]
     assert write(report)["tables"] == {"drops_in_this_test": [{"drop_pa": 1.0}, {"drop_pa": 2.0}]}

@@ -69,7 +69,7 @@ def test_edits_are_told_by_what_changed_byte_for_byte() -> None:
 def test_the_generated_jobs_reach_most_of_what_the_rules_can_say() -> None:
     from ofen.figures.verdicts import rules
 
-    said = {v.code for seed in range(400) for s in plan(load(document(seed))).reports for v in s.verdicts}
+    said = {v.code for seed in range(400) for s in plan(load(document(seed))).assessments for v in s.verdicts}
     planned = {c for c in rules() if c.split(".")[0] in ("need", "equipment", "supply", "siting")}
     missing = planned - said
     assert len(missing) <= 0.15 * len(planned), missing

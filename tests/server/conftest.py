@@ -198,7 +198,7 @@ def whole_of(job: Any) -> Whole:
 
 def report_of(job_id: Any, audience: str = "inspector") -> str:
     """The report of a job as it goes to the press."""
-    from handover.report import Wanted, page
+    from handover.report_page import Wanted, page
 
     return page(Job.objects.get(pk=job_id), Wanted(audience, "A4", "metric", "UTC", "http://here/")).html
 

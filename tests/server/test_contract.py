@@ -6,9 +6,9 @@ from typing import Any
 
 import pytest
 
-from ofen.figures.report import TABLES
+from ofen.figures.assessment import TABLES
 from ofen.questions.asking import ROOMS, question
-from ofen.questions.reading import known_in_order
+from ofen.questions.parsing import known_in_order
 from ofen_server.api import api
 from ofen_server.contract import Contract, Twice, Unknown, _resolve, core
 

@@ -19,7 +19,7 @@ from django.utils import timezone
 from PIL import Image
 from pypdf import PdfReader
 
-from handover import press, reports, sharing, turns
+from handover import press, report_orders, sharing, turns
 from handover.models import HandedOver, Made, Share
 from jobs import papers
 from jobs.models import Job
@@ -78,7 +78,7 @@ def asked(who: Caller, job_id: Any, **more: Any) -> dict[str, Any]:
 
 def made_report(who: Caller, job_id: Any, **more: Any) -> tuple[dict[str, Any], bytes]:
     one = asked(who, job_id, **more)
-    reports.make(one["id"])
+    report_orders.make(one["id"])
     (found,) = [r for r in who.get(f"/jobs/{job_id}/reports")[1] if r["id"] == one["id"]]
     assert found["state"] == "made", found
     return found, bytes(who.get(f"/jobs/{job_id}/reports/{one['id']}.pdf")[1])
@@ -201,17 +201,17 @@ def test_a_report_asked_for_twice_is_one_and_what_fails_is_said(me: Caller, job:
         raise press.failed()
 
     monkeypatch.setattr(press, "pdf_of", broken)
-    reports.make(one["id"])
+    report_orders.make(one["id"])
     found = me.get(f"/jobs/{job['id']}/reports")[1][0]
     assert (found["state"], found["why"].startswith("This paper could not be made")) == ("failed", True)
     monkeypatch.setattr(press, "pdf_of", lambda html: b"%PDF no end")
     other = asked(me, job["id"])
-    reports.make(other["id"])
+    report_orders.make(other["id"])
     assert "could not be made" in me.get(f"/jobs/{job['id']}/reports")[1][0]["why"]
 
 
 def test_so_many_reports_wait_for_one_person_and_no_more(me: Caller, job: dict[str, Any]) -> None:
-    for _ in range(reports.MOST_WAITING):
+    for _ in range(report_orders.MOST_WAITING):
         asked(me, job["id"])
     status, body = me.post(f"/jobs/{job['id']}/reports", {"id": fresh(), "audience": "crew"})
     assert (status, body["title"]) == (429, "So many reports wait already")
@@ -229,7 +229,7 @@ def test_teams_take_turns_and_in_a_team_its_people_do(db: None, depot: dict[str,
     def made(id: str) -> None:
         Made.objects.filter(pk=id).update(state="made", ended_at=timezone.now())
 
-    monkeypatch.setattr(reports, "make", made)
+    monkeypatch.setattr(report_orders, "make", made)
     order = []
     while waiting := turns.waits():
         assert turns.make_next()
@@ -244,7 +244,7 @@ def test_one_left_by_a_press_that_ended_is_taken_up_at_once_and_given_up_after_t
     one = asked(me, job["id"])
     # Begun, and nobody holds it: whoever began it is no more.
     Made.objects.update(state="making", tries=1)
-    monkeypatch.setattr(reports, "make", lambda id: None)
+    monkeypatch.setattr(report_orders, "make", lambda id: None)
     assert turns.make_next()
     assert Made.objects.get(pk=one["id"]).tries == 2
     Made.objects.update(tries=turns.MOST_TRIES)

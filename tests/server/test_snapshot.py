@@ -7,7 +7,7 @@ import pytest
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
-from handover.report import Wanted, page
+from handover.report_page import Wanted, page
 from jobs.models import Job
 from jobs.snapshot import Snapshot
 from ofen.figures.memo import Memo

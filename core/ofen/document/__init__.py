@@ -20,7 +20,7 @@ from .fields import (
     whole,
 )
 from .members import Document, Json, Option, Rounded, members
-from .reading import MOST, read
+from .parsing import MOST, read
 from .schema import schema
 from .times import DAY_WORDS, FIRST_YEAR, LAST_YEAR, MOMENT_WORDS, is_day, is_moment
 from .writing import write

@@ -9,8 +9,8 @@ from math import ceil
 
 from ..document.job import Job
 from ..document.sheets import Burns, Heater
+from ..figures.assessment import Row
 from ..figures.numerics import rounded, total
-from ..figures.report import Row
 from ..need.heat import HeatNeed
 from ..need.power import fits_mains
 from ..need.warm_up import warm_up_s

@@ -7,9 +7,9 @@ from typing import ClassVar, Literal
 
 from ..document.job import GeneratorUnit, Job
 from ..document.sheets import FUEL_WORDS, SYSTEMS, Generator
+from ..figures.assessment import Assessment, Row
 from ..figures.figure import figure
 from ..figures.numerics import rounded
-from ..figures.report import Row, StageReport
 from ..need.loads import Item, PowerNeed, balance, best_order, legs_va, worst_surge_w
 from ..physics.fuel.properties import fuel as fuel_of
 from ..physics.fuel.properties import told_amount, told_flow
@@ -75,18 +75,18 @@ def fan_budget(placed: Placed, others: PowerNeed) -> FanBudget | None:
     return None
 
 
-def assess(report: StageReport, placed: Placed, power: PowerNeed) -> None:
-    """Judge the chosen generators into the Equipment report, and set those that would do beside them.
+def assess(assessment: Assessment, placed: Placed, power: PowerNeed) -> None:
+    """Judge the chosen generators into the Equipment assessment, and set those that would do beside them.
 
-    Arguments: report (added to), placed, power (loads and heaters' fans).
+    Arguments: assessment (added to), placed, power (loads and heaters' fans).
     Source: common practice; data sheets.
     """
     job, catalogue = placed.job, placed.catalogue
     if (job.need.loads or job.equipment.generators) and power.items and job.site.altitude_m is not None:
-        _candidates(report, job, power, catalogue)
+        _candidates(assessment, job, power, catalogue)
     if not job.equipment.generators:
         if job.need.loads and power.items:
-            report.judge("equipment.generator.none_chosen", "generators", "equipment.generators")
+            assessment.judge("equipment.generator.none_chosen", "generators", "equipment.generators")
         return
     fed: list[str] = []
     for m in placed.machines:
@@ -94,47 +94,47 @@ def assess(report: StageReport, placed: Placed, power: PowerNeed) -> None:
         if not isinstance(unit, GeneratorUnit):
             continue
         if not isinstance(g, Generator):
-            report.judge("equipment.generator.unknown", unit.id, f"{at}.model", model=unit.model or "—")
+            assessment.judge("equipment.generator.unknown", unit.id, f"{at}.model", model=unit.model or "—")
             continue
         feeds = m.serves
         if feeds in fed or ("all" in (feeds, *fed) and fed):
-            report.judge("equipment.generator.in_parallel", unit.id, f"{at}.feeds", name=g.name)
+            assessment.judge("equipment.generator.in_parallel", unit.id, f"{at}.feeds", name=g.name)
         fed.append(feeds)
-        _unit(report, job, m, unit, g, power.part(feeds))
+        _unit(assessment, job, m, unit, g, power.part(feeds))
     uncovered = {"all": [], "essential": ["others"], "others": ["essential"]}
     left = [part for part in uncovered[fed[0]] if part not in fed and power.part(part).items] if len(set(fed)) == 1 else []
     if left:
         words = "the essential loads" if left[0] == "essential" else "the loads that are not essential"
-        report.judge("equipment.generator.not_fed", "generators", "equipment.generators", what=words)
+        assessment.judge("equipment.generator.not_fed", "generators", "equipment.generators", what=words)
 
 
-def _unit(report: StageReport, job: Job, m: Machine, unit: GeneratorUnit, g: Generator, power: PowerNeed) -> None:
+def _unit(assessment: Assessment, job: Job, m: Machine, unit: GeneratorUnit, g: Generator, power: PowerNeed) -> None:
     at, site, fuel = m.at, job.site, m.fuel
-    natural_gas.assess(report, job, unit, g, at)
+    natural_gas.assess(assessment, job, unit, g, at)
     if site.altitude_m is None:
-        report.judge("equipment.generator.site_missing", unit.id, "site.altitude_m", name=g.name)
+        assessment.judge("equipment.generator.site_missing", unit.id, "site.altitude_m", name=g.name)
         return
     rated = m.rating
     altitude, most = (site.altitude_m, "altitude"), (g.altitude_most_m, "altitude")
     too_high = site.altitude_m > g.altitude_most_m
     if too_high:
-        report.judge("equipment.generator.above_altitude", unit.id, f"{at}.model", name=g.name, found=altitude, limit=most)
+        assessment.judge("equipment.generator.above_altitude", unit.id, f"{at}.model", name=g.name, found=altitude, limit=most)
     if rated is None and g.on(fuel) is None:
-        report.judge("equipment.generator.wrong_fuel", unit.id, f"{at}.fuel", name=g.name, fuel=FUEL_WORDS[fuel])
+        assessment.judge("equipment.generator.wrong_fuel", unit.id, f"{at}.fuel", name=g.name, fuel=FUEL_WORDS[fuel])
     elif rated is None and not too_high:
         found, nothing = (power.running_w, "electric_power"), (0.0, "electric_power")
-        report.judge("equipment.generator.overloaded", unit.id, at, name=g.name, found=found, limit=nothing)
+        assessment.judge("equipment.generator.overloaded", unit.id, at, name=g.name, found=found, limit=nothing)
     if rated is None:
         return
-    _rating_figures(report, job, unit, g, rated)
+    _rating_figures(assessment, job, unit, g, rated)
     if rated.factor < 1 and not too_high:
         values = {"found": altitude, "lost": (1 - rated.factor, "fraction"), "rating": (rated.running_w, "electric_power")}
-        report.judge("equipment.generator.derated", unit.id, "site.altitude_m", name=g.name, **values)
+        assessment.judge("equipment.generator.derated", unit.id, "site.altitude_m", name=g.name, **values)
     if site.outside_highest_c is None:
-        report.judge("equipment.generator.heat_unknown", unit.id, "site.outside_highest_c", name=g.name)
+        assessment.judge("equipment.generator.heat_unknown", unit.id, "site.outside_highest_c", name=g.name)
     if g.system != (job.need.system or "split_120_240"):
         words = dict(SYSTEMS)
-        report.judge(
+        assessment.judge(
             "equipment.generator.wrong_system",
             unit.id,
             f"{at}.model",
@@ -143,10 +143,10 @@ def _unit(report: StageReport, job: Job, m: Machine, unit: GeneratorUnit, g: Gen
             wants=words[job.need.system or "split_120_240"],
         )
     elif power.items:
-        _carries(report, job, m, g, rated, power)
+        _carries(assessment, job, m, g, rated, power)
 
 
-def _rating_figures(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, rated: Rating) -> None:
+def _rating_figures(assessment: Assessment, job: Job, unit: GeneratorUnit, g: Generator, rated: Rating) -> None:
     site = job.site
     inputs: list[tuple[str, float | str, str]] = [
         ("data sheet, running", rated.runs_on.running_w, "electric_power"),
@@ -158,7 +158,7 @@ def _rating_figures(report: StageReport, job: Job, unit: GeneratorUnit, g: Gener
     if rated.share < 1:
         inputs.append((f"estimated from {rated.runs_on.fuel}", rated.share, "fraction"))
     source = "data sheet per fuel; 3.5 % per 1,000 ft and 1 % per 10 °F above 77 °F (common practice)"
-    running = report.add(
+    running = assessment.add(
         figure(
             key=f"generator.{unit.id}.running_w",
             name=f"{g.name}: gives here",
@@ -169,7 +169,7 @@ def _rating_figures(report: StageReport, job: Job, unit: GeneratorUnit, g: Gener
             source=source,
         )
     )
-    report.add(
+    assessment.add(
         figure(
             key=f"generator.{unit.id}.continuous_w",
             name=f"{g.name}: continuous, here",
@@ -183,7 +183,7 @@ def _rating_figures(report: StageReport, job: Job, unit: GeneratorUnit, g: Gener
     )
 
 
-def _carries(report: StageReport, job: Job, m: Machine, g: Generator, rated: Rating, power: PowerNeed) -> None:
+def _carries(assessment: Assessment, job: Job, m: Machine, g: Generator, rated: Rating, power: PowerNeed) -> None:
     at, name, system = m.at, g.name, job.need.system or "split_120_240"
     asked = _Asked(power, m.place.earthing.transfer, system)
     running, surge = power.running_w, surge_of(g, asked.transfer, power)
@@ -191,33 +191,33 @@ def _carries(report: StageReport, job: Job, m: Machine, g: Generator, rated: Rat
     limit = (rated.surge_w, "electric_power")
     if rounded(running) > rounded(rated.continuous_w):
         most = (rated.continuous_w, "electric_power")
-        report.judge("equipment.generator.overloaded", m.id, at, name=name, found=(running, "electric_power"), limit=most)
+        assessment.judge("equipment.generator.overloaded", m.id, at, name=name, found=(running, "electric_power"), limit=most)
     values = {"found": (surge, "electric_power"), "limit": limit, "ordered": (ordered, "electric_power")}
     if rounded(surge) > rounded(rated.surge_w):
         if surge > power.surge_w:
             names = ", ".join(i.name for i in power.items if i.by_itself)
-            report.judge("equipment.generator.transfer_too_high", m.id, at, name=name, names=names, **values)
+            assessment.judge("equipment.generator.transfer_too_high", m.id, at, name=name, names=names, **values)
         else:
             helps = rounded(ordered) <= rounded(rated.surge_w) and power.starting != "in_order"
             code = "equipment.generator.surge_needs_order" if helps else "equipment.generator.surge_too_high"
             fix = {"need.starting": "in_order"} if helps else None
-            report.judge(code, m.id, at, fix=fix, name=name, first=best_order(power.items)[0].name, **values)
+            assessment.judge(code, m.id, at, fix=fix, name=name, first=best_order(power.items)[0].name, **values)
     elif rounded(power.restart_w) > rounded(rated.surge_w):
         restart = (power.restart_w, "electric_power")
-        report.judge("equipment.generator.restart_too_high", m.id, at, name=name, found=restart, limit=limit)
+        assessment.judge("equipment.generator.restart_too_high", m.id, at, name=name, found=restart, limit=limit)
     if rounded(power.apparent_va) > rounded(rated.apparent_va):
         values = {"found": (power.apparent_va, "apparent_power"), "limit": (rated.apparent_va, "apparent_power")}
-        report.judge("equipment.generator.apparent_too_high", m.id, at, name=name, **values)
+        assessment.judge("equipment.generator.apparent_too_high", m.id, at, name=name, **values)
     most_va, leg = asked.leg_va(power), (rated.apparent_va / LEGS[system], "apparent_power")
     if rounded(most_va) > rounded(leg[0]):
         found = (most_va, "apparent_power")
-        report.judge("equipment.generator.leg_overloaded", m.id, at, name=name, found=found, limit=leg)
+        assessment.judge("equipment.generator.leg_overloaded", m.id, at, name=name, found=found, limit=leg)
     if asked.borne_by(g, rated):
-        _headroom(report, job, m, g, rated, asked)
+        _headroom(assessment, job, m, g, rated, asked)
     if is_a(g.generator_class, "hates_light_load") and running < LIGHT_LOAD_BELOW * rated.running_w:
         share, least = (running / rated.running_w, "fraction"), (LIGHT_LOAD_BELOW, "fraction")
-        report.judge("equipment.generator.light_load", m.id, at, name=name, found=share, limit=least)
-    _fuel(report, job, m, g, rated, power)
+        assessment.judge("equipment.generator.light_load", m.id, at, name=name, found=share, limit=least)
+    _fuel(assessment, job, m, g, rated, power)
 
 
 @dataclass(frozen=True)
@@ -271,13 +271,13 @@ class _Asked:
         )
 
 
-def _headroom(report: StageReport, job: Job, m: Machine, g: Generator, rated: Rating, asked: _Asked) -> None:
+def _headroom(assessment: Assessment, job: Job, m: Machine, g: Generator, rated: Rating, asked: _Asked) -> None:
     power = asked.power
     surge = max(surge_of(g, asked.transfer, power), power.restart_w)
     spare = (rated.continuous_w - power.running_w) / rated.continuous_w
     margin = job.equipment.margin_fraction or 0.0
     thin = min(spare, 1 - surge / rated.surge_w) < margin
-    report.judge(
+    assessment.judge(
         "equipment.generator.thin" if thin else "equipment.generator.carries",
         m.id,
         m.at,
@@ -328,7 +328,7 @@ def _holds_to_m(job: Job, g: Generator, rated: Rating, asked: _Asked) -> float:
     return low
 
 
-def _fuel(report: StageReport, job: Job, m: Machine, g: Generator, rated: Rating, power: PowerNeed) -> None:
+def _fuel(assessment: Assessment, job: Job, m: Machine, g: Generator, rated: Rating, power: PowerNeed) -> None:
     value = fuel_of(rated.fuel).gross_j_per_kg
     points: list[tuple[str, float | str, str]] = [
         ("load", power.running_w, "electric_power"),
@@ -338,7 +338,7 @@ def _fuel(report: StageReport, job: Job, m: Machine, g: Generator, rated: Rating
     ]
     at_load, kind = told_flow(rated.fuel, rated.fuel_w(power.running_w) / value)
     words = FUEL_WORDS[rated.fuel]
-    report.add(
+    assessment.add(
         figure(
             key=f"generator.{m.id}.fuel_flow",
             name=f"{g.name}: {words} with all running",
@@ -352,7 +352,7 @@ def _fuel(report: StageReport, job: Job, m: Machine, g: Generator, rated: Rating
     )
     hours = job.equipment.hours_a_day_s or 86_400.0
     day, day_kind = told_amount(rated.fuel, fuel_a_day_j(rated, power.profile_w, hours) / value)
-    report.add(
+    assessment.add(
         figure(
             key=f"generator.{m.id}.fuel_a_day",
             name=f"{g.name}: {words} over the day",
@@ -401,13 +401,13 @@ class GeneratorOfTwo(Row, table="generator_split"):
     feeds: Literal["essential", "others"]
 
 
-def _candidates(report: StageReport, job: Job, power: PowerNeed, catalogue: Catalogue) -> None:
-    report.put(*ranked(job, power, catalogue))
+def _candidates(assessment: Assessment, job: Job, power: PowerNeed, catalogue: Catalogue) -> None:
+    assessment.put(*ranked(job, power, catalogue))
     essential, others = power.part("essential"), power.part("others")
     if essential.items and others.items:
         pair = [next((r for r in ranked(job, p, catalogue) if r.code is None), None) for p in (essential, others)]
         if pair[0] and pair[1]:
-            report.put(GeneratorOfTwo(pair[0], "essential"), GeneratorOfTwo(pair[1], "others"))
+            assessment.put(GeneratorOfTwo(pair[0], "essential"), GeneratorOfTwo(pair[1], "others"))
 
 
 def ranked(job: Job, power: PowerNeed, catalogue: Catalogue) -> list[GeneratorRow]:

@@ -7,9 +7,9 @@ from dataclasses import dataclass, replace
 
 from ..document.job import COLDEST_C, Job, Site
 from ..document.sheets import FUEL_WORDS, Burns, Heater
+from ..figures.assessment import Assessment
 from ..figures.figure import Figure, figure
 from ..figures.numerics import total
-from ..figures.report import StageReport
 from ..need import heat
 from ..need.heat import HeatNeed
 from ..need.warm_up import warm_up_s
@@ -75,65 +75,65 @@ def useful_output_w(heater: Heater, burns: Burns, input_w: float, need: HeatNeed
     return made if heater.firing == "indirect" else made - make_up_w(heater.airflow_m3_per_s, need, outside_c, altitude_m)
 
 
-def assess(report: StageReport, placed: Placed, need: HeatNeed) -> list[ChosenUnit]:
-    """Judge the chosen heaters into the Equipment report and return them as they stand at this site.
+def assess(assessment: Assessment, placed: Placed, need: HeatNeed) -> list[ChosenUnit]:
+    """Judge the chosen heaters into the Equipment assessment and return them as they stand at this site.
 
-    Arguments: report (added to), placed, need.
+    Arguments: assessment (added to), placed, need.
     Source: common practice; NFPA 54 for altitude (from memory).
     """
-    chosen_units = [_unit(report, placed.job.site, m, need) for m in placed.machines if m.is_heater]
+    chosen_units = [_unit(assessment, placed.job.site, m, need) for m in placed.machines if m.is_heater]
     if not chosen_units:
         if placed.job.asks_heat:
-            report.judge("equipment.heater.none_chosen", "equipment", "equipment.heaters")
+            assessment.judge("equipment.heater.none_chosen", "equipment", "equipment.heaters")
         return []
     units = [u for u in chosen_units if u is not None]
     if len(units) == len(chosen_units):
-        _enough(report, placed.job, need, units)
-        _valves(report, need, units)
+        _enough(assessment, placed.job, need, units)
+        _valves(assessment, need, units)
     return units
 
 
-def _unit(report: StageReport, site: Site, unit: Machine, need: HeatNeed) -> ChosenUnit | None:
+def _unit(assessment: Assessment, site: Site, unit: Machine, need: HeatNeed) -> ChosenUnit | None:
     heater, at, fuel = unit.sheet, unit.at, unit.fuel
     if not isinstance(heater, Heater):
-        report.judge("equipment.heater.unknown", unit.id, f"{at}.model", model=unit.unit.model or "—")
+        assessment.judge("equipment.heater.unknown", unit.id, f"{at}.model", model=unit.unit.model or "—")
         return None
     burns = heater.on(fuel)
     if burns is None:
-        report.judge("equipment.heater.wrong_fuel", unit.id, f"{at}.model", name=heater.name, fuel=FUEL_WORDS[fuel])
+        assessment.judge("equipment.heater.wrong_fuel", unit.id, f"{at}.model", name=heater.name, fuel=FUEL_WORDS[fuel])
         return None
     if site.altitude_m is None or site.outside_lowest_c is None:
-        report.judge("equipment.heater.site_missing", unit.id, "site.altitude_m", name=heater.name)
+        assessment.judge("equipment.heater.site_missing", unit.id, "site.altitude_m", name=heater.name)
         return None
     factor = burner_factor(site.altitude_m, heater.derate_per_1000_ft)
-    taken = report.add(_input_figure(unit.id, heater, burns, site.altitude_m, factor))
+    taken = assessment.add(_input_figure(unit.id, heater, burns, site.altitude_m, factor))
     spaces = not unit.serves
     useful = useful_output_w(heater, burns, taken, need, site.outside_lowest_c, site.altitude_m) if spaces else taken
-    output = report.add(_output_figure(unit.id, heater, burns, taken, useful, spaces))
-    _altitude(report, unit.id, at, heater, site, factor)
+    output = assessment.add(_output_figure(unit.id, heater, burns, taken, useful, spaces))
+    _altitude(assessment, unit.id, at, heater, site, factor)
     if heater.firing == "direct" and spaces:
         code = "equipment.heater.wet_heat" if need.tight_canvas else "equipment.heater.direct_fired"
-        report.judge(
+        assessment.judge(
             code, unit.id, f"{at}.model", name=heater.name, found=(output, "heat_flow"), nameplate=(burns.input_w, "heat_flow")
         )
     if heater.indoors == "never" and unit.place.position == "inside":
-        report.judge("equipment.heater.not_indoors", unit.id, "siting.usual.position", name=heater.name)
+        assessment.judge("equipment.heater.not_indoors", unit.id, "siting.usual.position", name=heater.name)
     return ChosenUnit(unit.id, heater, burns, taken, output, unit.serves)
 
 
-def _altitude(report: StageReport, id: str, at: str, heater: Heater, site: Site, factor: float) -> None:
+def _altitude(assessment: Assessment, id: str, at: str, heater: Heater, site: Site, factor: float) -> None:
     altitude = site.altitude_m or 0.0
     guard = heater.ods_altitude_most_m
     values = {"name": heater.name, "found": (altitude, "altitude")}
     if altitude > heater.altitude_most_m:
-        report.judge("equipment.altitude.above_limit", id, f"{at}.model", limit=(heater.altitude_most_m, "altitude"), **values)
+        assessment.judge("equipment.altitude.above_limit", id, f"{at}.model", limit=(heater.altitude_most_m, "altitude"), **values)
     elif factor < 1:
         most = (heater.altitude_most_m, "altitude")
-        report.judge(
+        assessment.judge(
             "equipment.altitude.derated", id, "site.altitude_m", lost=(1 - factor, "fraction"), limit=most, holds_to=most, **values
         )
     if guard is not None and altitude > guard:
-        report.judge("equipment.altitude.guard_not_trusted", id, f"{at}.model", limit=(guard, "altitude"), **values)
+        assessment.judge("equipment.altitude.guard_not_trusted", id, f"{at}.model", limit=(guard, "altitude"), **values)
 
 
 def _input_figure(id: str, heater: Heater, burns: Burns, altitude_m: float, factor: float) -> Figure:
@@ -189,11 +189,11 @@ def together_w(units: Sequence[ChosenUnit], need: HeatNeed, site: Site) -> float
     )
 
 
-def _enough(report: StageReport, job: Job, need: HeatNeed, units: list[ChosenUnit]) -> None:
+def _enough(assessment: Assessment, job: Job, need: HeatNeed, units: list[ChosenUnit]) -> None:
     warming = [u for u in units if not u.serves]
     if not warming:
         return
-    output = report.add(
+    output = assessment.add(
         figure(
             key="equipment.output_w",
             name="Useful output of all heaters",
@@ -205,7 +205,7 @@ def _enough(report: StageReport, job: Job, need: HeatNeed, units: list[ChosenUni
         ),
         headline=True,
     )
-    taken = report.add(
+    taken = assessment.add(
         figure(
             key="equipment.input_w",
             name="Fuel input of all heaters",
@@ -218,10 +218,10 @@ def _enough(report: StageReport, job: Job, need: HeatNeed, units: list[ChosenUni
         headline=True,
     )
     if need.design_w is None or need.loss_rate_w_per_k is None or need.inside_c is None:
-        report.judge("equipment.heater.need_missing", "equipment", "need.spaces", found=(output, "heat_flow"))
+        assessment.judge("equipment.heater.need_missing", "equipment", "need.spaces", found=(output, "heat_flow"))
         return
     if not need.design_w:
-        report.judge("equipment.heater.not_needed", "equipment", "site.outside_lowest_c", found=(output, "heat_flow"))
+        assessment.judge("equipment.heater.not_needed", "equipment", "site.outside_lowest_c", found=(output, "heat_flow"))
         return
     counted = taken if need.nameplate else output
     margin = job.equipment.margin_fraction or 0.0
@@ -229,7 +229,7 @@ def _enough(report: StageReport, job: Job, need: HeatNeed, units: list[ChosenUni
     least = least_w(lowest, need, job.site)
     holds_w = min(counted / FAR_TOO_LARGE, least / lowest_over(lowest.heater))
     if holds_w > need.design_w:
-        report.judge(
+        assessment.judge(
             "equipment.heater.far_too_large",
             "equipment",
             "equipment.heaters",
@@ -238,12 +238,12 @@ def _enough(report: StageReport, job: Job, need: HeatNeed, units: list[ChosenUni
             least=(least, "heat_flow"),
             holds_to=(holds_w, "heat_flow"),
         )
-        _warm_after(report, need, output)
+        _warm_after(assessment, need, output)
         return
     thin = counted < need.design_w * (1 + margin)
     enough = "equipment.heater.thin" if thin else "equipment.heater.enough"
     holds_c = _holds_to_c(job, need, warming, 0.0 if thin else margin)
-    report.judge(
+    assessment.judge(
         enough if counted >= need.design_w else "equipment.heater.too_small",
         "equipment",
         "equipment.heaters",
@@ -254,7 +254,7 @@ def _enough(report: StageReport, job: Job, need: HeatNeed, units: list[ChosenUni
         margin=(margin, "fraction"),
         holds_to=(holds_c, "temperature") if holds_c is not None else None,
     )
-    _warm_after(report, need, output)
+    _warm_after(assessment, need, output)
 
 
 def lowest_over(heater: Heater) -> float:
@@ -313,14 +313,14 @@ def _holds_to_c(job: Job, need: HeatNeed, warming: Sequence[ChosenUnit], margin:
     return tried
 
 
-def _warm_after(report: StageReport, need: HeatNeed, output_w: float) -> None:
+def _warm_after(assessment: Assessment, need: HeatNeed, output_w: float) -> None:
     mass = need.mass
     if mass is None:
         return
     time = warm_up_s(mass.loss_rate_w_per_k, mass.difference_k, mass.capacity_j_per_k, output_w)
     if time is None:
         return
-    report.add(
+    assessment.add(
         figure(
             key="equipment.warm_up_s",
             name="From cold to warm, all heaters on",
@@ -339,13 +339,13 @@ def _warm_after(report: StageReport, need: HeatNeed, output_w: float) -> None:
     )
 
 
-def _valves(report: StageReport, need: HeatNeed, units: list[ChosenUnit]) -> None:
+def _valves(assessment: Assessment, need: HeatNeed, units: list[ChosenUnit]) -> None:
     for v in need.valves:
         given = total(u.output_w for u in units if u.serves == v.id)
         if v.heater_w <= 0:
             continue
         code = "equipment.valve.warmed" if given >= v.heater_w else "equipment.valve.too_cold"
-        report.judge(
+        assessment.judge(
             code,
             v.id,
             "equipment.heaters",

@@ -95,7 +95,7 @@ def assumed(job: Job, planned: Plan) -> list[Assumed]:
     Source: common practice; each value names its own.
     """
     document, memo = dump(job), Memo()
-    keys = Counter(key for r in planned.reports for key in r.headlines)
+    keys = Counter(key for r in planned.assessments for key in r.headlines)
     asked = {a.path: a for a in _of_start(job, document)}
     told = {a.path: a for a in _by_itself(document)} | asked
     open_yet = [a for a in (*asked.values(), *(a for path, a in told.items() if path not in asked)) if a.path not in job.confirmed]
@@ -207,7 +207,7 @@ def _not_on_sheets(placed: Placed) -> Iterator[Assumed]:
 
 def _headlines(planned: Plan) -> dict[str, tuple[str, float, str]]:
     headlines = {}
-    for n, r in enumerate(planned.reports):
+    for n, r in enumerate(planned.assessments):
         for key in r.headlines:
             figure = next(f for f in r.figures if f.key == key)
             headlines[f"{n} {key}"] = (figure.name, figure.value, figure.kind)

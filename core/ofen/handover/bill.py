@@ -134,8 +134,8 @@ def _stored(plan: Plan, supply: SupplyPlan) -> Iterator[Row]:
                 where=name,
             )
     elif supply.supply.fuel == CARTRIDGES:
-        count = next((f.value for f in supply.report.figures if f.key == "cartridge.count"), None)
-        count = count or next((f.value for r in plan.reports for f in r.figures if f.key == "cartridge.count"), None)
+        count = next((f.value for f in supply.assessment.figures if f.key == "cartridge.count"), None)
+        count = count or next((f.value for r in plan.assessments for f in r.figures if f.key == "cartridge.count"), None)
         yield Row(
             key="cartridges",
             group="Vessels",

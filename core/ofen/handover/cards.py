@@ -217,7 +217,7 @@ def _stop(plan: Plan, machine: str, system: str) -> list[str]:
 
 
 def _change_over(supply: SupplyPlan | None) -> list[dict[str, str]]:
-    rows = supply.report.table(NightCall) if supply else []
+    rows = supply.assessment.table(NightCall) if supply else []
     return [{"at": shown(r.clock_s, "clock"), "what": WHAT[r.what]} for r in rows]
 
 

@@ -7,14 +7,14 @@ from collections.abc import Iterator, Sequence
 
 from ..commissioning.leak_test import JointState
 from ..document.sheets import PIPED
-from ..figures.report import StageReport
+from ..figures.assessment import Assessment
 from ..figures.verdicts import Verdict, values_json
 from ..plan import Plan
 from ..running.fuel_use import ChangeOver
 from ..supply.assess import SupplyPlan
 from ..supply.liquid.assess import AT_FULL_FIRE, WITH_LOADS
 from .history import Held
-from .reader import Reader
+from .viewer import Viewer
 
 LEVEL_WORDS = {"stop": "stop", "caution": "caution", "not_checked": "not checked", "note": "note", "good": "good"}
 MANY = {"stop": "stops", "caution": "cautions", "not_checked": "not checked", "note": "notes", "good": "good"}
@@ -23,89 +23,89 @@ MOST_NAMED, MOST_LEFT_OUT, MOST_READINGS, MOST_NEXT, MOST_ASSUMED = 3, 2, 6, 4, 
 
 
 def tiles(
-    plan: Plan, running: StageReport, held: Sequence[Held], joints: Sequence[JointState], reader: Reader
+    plan: Plan, running: Assessment, held: Sequence[Held], joints: Sequence[JointState], viewer: Viewer
 ) -> list[dict[str, str]]:
     """Return the figures that matter: warmth or power, fuel, pressure at the inlet, joints.
 
     Arguments: plan; running, the Running stage; held, the last readings; joints of the runs that count, with their
-    status; reader.
+    status; viewer.
     Source: the plan and the record; each figure's working stands in the appendix.
     """
-    found = [*_warmth(plan, reader), *_power(plan, reader)][:2]
-    found += _fuel(plan, running, reader)
-    found += _pressure(plan, held, reader)
+    found = [*_warmth(plan, viewer), *_power(plan, viewer)][:2]
+    found += _fuel(plan, running, viewer)
+    found += _pressure(plan, held, viewer)
     if joints:
         tight = len([j for j in joints if j.status == "tight"])
         last = max((j.at for j in joints if j.at), default=None)
-        says = "joints tight" + (f", the last tested {reader.when(last)}" if last else "")
+        says = "joints tight" + (f", the last tested {viewer.when(last)}" if last else "")
         found.append({"value": f"{tight} of {len(joints)}", "says": says})
     return found[:4]
 
 
-def _warmth(plan: Plan, reader: Reader) -> Iterator[dict[str, str]]:
+def _warmth(plan: Plan, viewer: Viewer) -> Iterator[dict[str, str]]:
     need, there = plan.stage("need").value("need.design_w"), plan.stage("equipment").value("equipment.output_w")
     need = need if need is not None else plan.stage("need").value("need.loss_w")
     if need is None:
         return
     outside = plan.placed.job.site.outside_lowest_c
-    at = "" if outside is None else f" at {reader.show(outside, 'temperature')} outside"
-    has = "no heater chosen" if there is None else f"{reader.show(there, 'heat_flow')} there"
-    yield {"value": reader.show(need, "heat_flow"), "says": f"of heat asked for{at}; {has}"}
+    at = "" if outside is None else f" at {viewer.show(outside, 'temperature')} outside"
+    has = "no heater chosen" if there is None else f"{viewer.show(there, 'heat_flow')} there"
+    yield {"value": viewer.show(need, "heat_flow"), "says": f"of heat asked for{at}; {has}"}
 
 
-def _power(plan: Plan, reader: Reader) -> Iterator[dict[str, str]]:
+def _power(plan: Plan, viewer: Viewer) -> Iterator[dict[str, str]]:
     need = plan.stage("need").value("power.running_w")
     there = [f.value for f in plan.stage("equipment").figures if f.key.endswith(".continuous_w")]
     if need is None or not there:
         return
-    has = f"{reader.show(min(there), 'electric_power')} there, continuous"
-    yield {"value": reader.show(need, "electric_power"), "says": f"of power asked for, running; {has}"}
+    has = f"{viewer.show(min(there), 'electric_power')} there, continuous"
+    yield {"value": viewer.show(need, "electric_power"), "says": f"of power asked for, running; {has}"}
 
 
 def _is_under_loads(supply: SupplyPlan) -> bool:
     """Whether the hours of its tanks are worked out for the loads of a set."""
-    return any(f.key == "liquid.hours_s" and f.name.endswith(WITH_LOADS) for f in supply.report.figures)
+    return any(f.key == "liquid.hours_s" and f.name.endswith(WITH_LOADS) for f in supply.assessment.figures)
 
 
-def _fuel(plan: Plan, running: StageReport, reader: Reader) -> Iterator[dict[str, str]]:
+def _fuel(plan: Plan, running: Assessment, viewer: Viewer) -> Iterator[dict[str, str]]:
     for s in plan.supplies:
         stored = s.supply.given.storage
         vessel = plan.placed.catalogue.vessels.get(stored.vessel)
-        under_loads = s.report.value("supply.load_hours_s")
-        long = under_loads or s.report.value("supply.hours_s") or s.report.value("liquid.hours_s")
+        under_loads = s.assessment.value("supply.load_hours_s")
+        long = under_loads or s.assessment.value("supply.hours_s") or s.assessment.value("liquid.hours_s")
         if long is None and not stored.count:
             continue
         what = f"{stored.count or 1} × {vessel.name}" if vessel else s.supply.name
         fire = WITH_LOADS if under_loads or _is_under_loads(s) else AT_FULL_FIRE
-        hours = "" if long is None else f"{reader.show(long, 'duration')} {fire}"
+        hours = "" if long is None else f"{viewer.show(long, 'duration')} {fire}"
         soon = [r for r in running.table(ChangeOver) if r.supply == s.id and r.which == "likely"]
-        measured = f"; change over likely {reader.clock(soon[0].at_s)}" if soon else ""
+        measured = f"; change over likely {viewer.clock(soon[0].at_s)}" if soon else ""
         yield {"value": what, "says": f"{s.supply.fuel.replace('_', ' ')}, {hours}{measured}".strip(", ")}
         return
 
 
-def _pressure(plan: Plan, held: Sequence[Held], reader: Reader) -> Iterator[dict[str, str]]:
+def _pressure(plan: Plan, held: Sequence[Held], viewer: Viewer) -> Iterator[dict[str, str]]:
     measured = next((h for h in held if h.kind == "gas_pressure" and h.high is not None and h.low is not None), None)
     if measured is not None and measured.low is not None and measured.high is not None:
-        may = f"{reader.show(measured.low, measured.kind)} to {reader.show(measured.high, measured.kind)}"
-        yield {"value": reader.show(measured.value, measured.kind), "says": f"{measured.title.lower()}, measured; may be {may}"}
+        may = f"{viewer.show(measured.low, measured.kind)} to {viewer.show(measured.high, measured.kind)}"
+        yield {"value": viewer.show(measured.value, measured.kind), "says": f"{measured.title.lower()}, measured; may be {may}"}
         return
     for s in (s for s in plan.supplies if s.supply.fuel in PIPED):
         for n in s.path:
             if n.kind == "appliance" and n.running_in_pa is not None:
                 may = (
-                    f"; may be {reader.show(n.window_pa[0], 'gas_pressure')} to {reader.show(n.window_pa[1], 'gas_pressure')}"
+                    f"; may be {viewer.show(n.window_pa[0], 'gas_pressure')} to {viewer.show(n.window_pa[1], 'gas_pressure')}"
                     if n.window_pa
                     else ""
                 )
-                yield {"value": reader.show(n.running_in_pa, "gas_pressure"), "says": f"planned at {n.name}, all on{may}"}
+                yield {"value": viewer.show(n.running_in_pa, "gas_pressure"), "says": f"planned at {n.name}, all on{may}"}
                 return
 
 
-def judged(verdicts: Sequence[Verdict], reader: Reader) -> list[dict[str, str]]:
+def judged(verdicts: Sequence[Verdict], viewer: Viewer) -> list[dict[str, str]]:
     """Return how many there are of each level, with the first of them named; of the good ones the tightest.
 
-    Arguments: verdicts of all stages; reader.
+    Arguments: verdicts of all stages; viewer.
     Source: the plan.
     """
     counts = Counter(v.level for v in verdicts)
@@ -114,11 +114,11 @@ def judged(verdicts: Sequence[Verdict], reader: Reader) -> list[dict[str, str]]:
         own = [v for v in verdicts if v.level == level]
         if level == "good":
             tight = sorted((v for v in own if v.used is not None), key=lambda v: -(v.used or 0.0))[:1]
-            lines = [f"tightest: {_told(v, reader)}" for v in tight]
+            lines = [f"tightest: {_told(v, viewer)}" for v in tight]
         elif level == "note":
             lines = []
         else:
-            lines = [_told(v, reader) for v in own[:MOST_NAMED]]
+            lines = [_told(v, viewer) for v in own[:MOST_NAMED]]
             lines += [f"and {len(own) - MOST_NAMED} more"] if len(own) > MOST_NAMED else []
         n = counts[level]
         rows.append(
@@ -131,10 +131,10 @@ def judged(verdicts: Sequence[Verdict], reader: Reader) -> list[dict[str, str]]:
     return [r for r in rows if r["count"].endswith("stops") or not r["count"].startswith("0 ")]
 
 
-def _told(v: Verdict, reader: Reader) -> str:
+def _told(v: Verdict, viewer: Viewer) -> str:
     values = values_json(v.values)
-    holds = reader.say(v.rule.holds_to, values) if v.holds and v.rule.holds_to else ""
-    title = reader.say(v.rule.title, values)
+    holds = viewer.say(v.rule.holds_to, values) if v.holds and v.rule.holds_to else ""
+    title = viewer.say(v.rule.title, values)
     return f"{title}, {holds}" if holds and v.level == "good" else title
 
 

@@ -10,7 +10,7 @@ from ..commissioning.procedure import Procedure
 from ..commissioning.run import begun, recorded
 from ..commissioning.state import RunState
 from ..commissioning.steps.base import Came
-from .reader import Reader
+from .viewer import Viewer
 
 
 @dataclass(frozen=True)
@@ -22,21 +22,21 @@ class Done:
     came: Came
 
 
-def history(procedure: Procedure, events: Iterable[object], reader: Reader) -> list[Done]:
+def history(procedure: Procedure, events: Iterable[object], viewer: Viewer) -> list[Done]:
     """Return everything recorded in a run, in the order in which it counts, what was taken back among it.
 
-    Arguments: procedure it is sealed with; events, plain data; reader.
+    Arguments: procedure it is sealed with; events, plain data; viewer.
     """
     all_events, taken_back, _ = recorded(procedure, events)
     run = begun(procedure)
     rows = []
     for e in all_events:
-        came = e.came(run, reader.show)
+        came = e.came(run, viewer.show)
         if e.id in taken_back:
             came = Came(came.what, f"{came.came} (taken back)", came.allowed, "withdrawn")
         else:
             e.apply(run)
-        rows.append(Done(reader.when(e.at), e.by, came))
+        rows.append(Done(viewer.when(e.at), e.by, came))
     return rows
 
 
@@ -54,10 +54,10 @@ class Held:
     out: bool
 
 
-def readings(procedure: Procedure, state: RunState, reader: Reader) -> Iterator[Held]:
+def readings(procedure: Procedure, state: RunState, viewer: Viewer) -> Iterator[Held]:
     """Yield the last readings of every step of a run, each beside its limits.
 
-    Arguments: procedure; state of the run; reader, for the words of a title.
+    Arguments: procedure; state of the run; viewer, for the words of a title.
     """
     for step in procedure.steps:
         for name, kind, value, limit in step.held(state.states[step.id]):
@@ -65,7 +65,7 @@ def readings(procedure: Procedure, state: RunState, reader: Reader) -> Iterator[
             out = held.side(value) != "within"
             yield Held(
                 unit=procedure.unit_name,
-                title=name or step.called(reader.show),
+                title=name or step.called(viewer.show),
                 kind=kind,
                 value=value,
                 low=held.low,

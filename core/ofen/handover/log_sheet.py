@@ -12,8 +12,8 @@ from ..figures.numerics import total
 from ..running.entries import E, counted, label, of_kind
 from ..running.kinds import KINDS, ChangedOver, Delivered, Entry, Note, Undone, Weight
 from ..running.log import Bounds
-from .reader import Reader
 from .svg import Series
+from .viewer import Viewer
 
 FEWEST = 3
 TOGETHER_S = 300.0
@@ -22,17 +22,17 @@ MOST_CHARTS = 16
 NO_SERIES = (Weight, Delivered, ChangedOver)
 
 
-def value_of(entry: Entry, reader: Reader) -> str:
-    """Return what an entry says, in the reader's units.
+def value_of(entry: Entry, viewer: Viewer) -> str:
+    """Return what an entry says, in the viewer's units.
 
-    Arguments: entry of today's shape; reader.
+    Arguments: entry of today's shape; viewer.
     Source: its declaration.
     """
     declared = specs(type(entry))
     if "look" in declared and entry.seen is not None:
         return dict(declared["look"].options).get(entry.seen, entry.seen)
     if "value" in declared and entry.reading is not None:
-        return reader.show(float(entry.reading), declared["value"].kind)
+        return viewer.show(float(entry.reading), declared["value"].kind)
     return entry.remark if isinstance(entry, Note) else ""
 
 
@@ -127,17 +127,17 @@ def stops(entries: Iterable[Entry]) -> list[list[Entry]]:
 
 
 def visits(
-    entries: Sequence[Entry], names: dict[str, str], reader: Reader, most: int, wide: int
+    entries: Sequence[Entry], names: dict[str, str], viewer: Viewer, most: int, wide: int
 ) -> tuple[list[str], list[VisitRow], int]:
     """Return the columns of the visits, the newest visits one row each, and how many there are in all.
 
-    Arguments: entries that count, by time; names; reader; most, how many rows; wide, how many things have a
+    Arguments: entries that count, by time; names; viewer; most, how many rows; wide, how many things have a
     column of their own, the rest of a visit stands beside them.
     Source: the log. What a file or an instrument brought in is no visit.
     """
     stops_made = stops(entries)
     shown = stops_made[-most:]
-    told = [_told(stop, names, reader) for stop in shown]
+    told = [_told(stop, names, viewer) for stop in shown]
     read = Counter(name for values in told for name, value in values.items() if value)
     columns = [name for name, _ in read.most_common(wide)]
     rows = []
@@ -145,31 +145,31 @@ def visits(
         also = [f"{n}: {v}" if v else n for n, v in values.items() if n not in columns]
         also += [e.remark for e in stop if e.remark and not isinstance(e, Note)]
         by = next((e.by for e in stop if e.by), "")
-        rows.append(VisitRow(reader.when(stop[0].at), by, tuple(values.get(c, "") for c in columns), "; ".join(also)))
+        rows.append(VisitRow(viewer.when(stop[0].at), by, tuple(values.get(c, "") for c in columns), "; ".join(also)))
     return columns, rows, len(stops_made)
 
 
-def _told(stop: Sequence[Entry], names: dict[str, str], reader: Reader) -> dict[str, str]:
+def _told(stop: Sequence[Entry], names: dict[str, str], viewer: Viewer) -> dict[str, str]:
     """What was read at one visit; several vessels of one supply on the scale as their sum."""
-    values = {named(e, names): value_of(e, reader) for e in stop if not isinstance(e, Weight | Note)}
+    values = {named(e, names): value_of(e, viewer) for e in stop if not isinstance(e, Weight | Note)}
     for subject in dict.fromkeys(e.subject for e in stop if isinstance(e, Weight)):
         own = {e.vessel: e.value for e in of_kind(stop, Weight) if e.subject == subject}
         of = f", {names[subject]}" if subject in names else ""
         what = f"{len(own)} vessels together{of}" if len(own) > 1 else f"Vessel {next(iter(own))} on the scale{of}"
-        values = {what: reader.show(total(own.values()), "mass"), **values}
+        values = {what: viewer.show(total(own.values()), "mass"), **values}
     remarks = [e.remark for e in stop if isinstance(e, Note)]
     return values | ({"Remark": "; ".join(remarks)} if remarks else {})
 
 
-def summed(series: Series, reader: Reader) -> list[str]:
+def summed(series: Series, viewer: Viewer) -> list[str]:
     """Return of a series how many readings it has, the least, the mean and the most.
 
-    Arguments: series; reader.
+    Arguments: series; viewer.
     Source: arithmetic.
     """
     values = [v for _, v in series.points]
     told = (min(values), total(values) / len(values), max(values))
-    return [series.name, f"{len(values):,}", *(reader.show(v, series.kind) for v in told)]
+    return [series.name, f"{len(values):,}", *(viewer.show(v, series.kind) for v in told)]
 
 
 @dataclass(frozen=True)
@@ -184,10 +184,10 @@ class Corrected:
     why: str
 
 
-def corrections(entries: Iterable[Entry], names: dict[str, str], reader: Reader) -> list[Corrected]:
+def corrections(entries: Iterable[Entry], names: dict[str, str], viewer: Viewer) -> list[Corrected]:
     """Return every entry that was corrected or taken back, in the order in which they were read.
 
-    Arguments: entries, all ever made; names; reader.
+    Arguments: entries, all ever made; names; viewer.
     Source: common practice (corrections never overwrite).
     """
     known = {e.id: e for e in entries}
@@ -200,8 +200,8 @@ def corrections(entries: Iterable[Entry], names: dict[str, str], reader: Reader)
         if e.id in counts or not e.LOGGED or (new is None and e.batch not in undone):
             continue
         by = new or undone[e.batch]
-        now = value_of(new, reader) if new else "taken back with its file"
-        was = value_of(e, reader) + (f" (typed {e.as_typed})" if e.as_typed else "")
-        row = Corrected(reader.when(e.at), named(e, names), was, now, by.by, by.remark)
+        now = value_of(new, viewer) if new else "taken back with its file"
+        was = value_of(e, viewer) + (f" (typed {e.as_typed})" if e.as_typed else "")
+        row = Corrected(viewer.when(e.at), named(e, names), was, now, by.by, by.remark)
         found.append((e.at_s, row))
     return [row for _, row in sorted(found, key=lambda pair: pair[0])]

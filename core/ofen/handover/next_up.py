@@ -6,12 +6,12 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from ..commissioning.machines import MachineState
-from ..figures.report import StageReport
+from ..figures.assessment import Assessment
 from ..figures.verdicts import STAGES, StageName, Verdict, values_json
 from ..plan import Plan
 from ..running.schedule import DueItem
-from .reader import Reader
 from .standing import Standing
+from .viewer import Viewer
 
 
 @dataclass(frozen=True)
@@ -61,7 +61,7 @@ def attention(stands: Standing) -> Attention:
 def _seen(harms: Sequence[Verdict]) -> Iterator[NextUp]:
     """What somebody saw that harms goes before all else, until a later look clears it."""
     for v in harms:
-        words = Reader().say(v.rule.title, values_json(v.values))
+        words = Viewer().say(v.rule.title, values_json(v.values))
         yield NextUp(0 if v.level == "stop" else 3, v.code.removeprefix("running.seen."), words, "running")
 
 
@@ -94,7 +94,7 @@ def _begun(machine: MachineState) -> NextUp:
 
 
 def _plan(planned: Plan) -> Iterator[NextUp]:
-    stages: dict[StageName, StageReport] = {name: planned.stage(name) for name in STAGES[:4]}
+    stages: dict[StageName, Assessment] = {name: planned.stage(name) for name in STAGES[:4]}
     for name, stage in stages.items():
         stops = [v for v in stage.verdicts if v.level == "stop"]
         if stops:

@@ -61,7 +61,7 @@ def open_things(
 def _refusing(
     planned: Plan, machines: Sequence[MachineState], overdue: Sequence[SafetyTest], faults: Sequence[Fault]
 ) -> Iterator[OpenItem]:
-    for v in (v for r in planned.reports for v in r.verdicts if v.level == "stop" and v.rule.stage != "commissioning"):
+    for v in (v for r in planned.assessments for v in r.verdicts if v.level == "stop" and v.rule.stage != "commissioning"):
         yield OpenItem(f"stop.{v.code}.{v.subject}", v.rule.title, True, v.rule.stage, v.at, dict(v.values))
     for m in machines:
         if "bypass_open" in m.gates:
@@ -104,10 +104,10 @@ def _told(planned: Plan, machines: Sequence[MachineState], unread: Sequence[str]
         if m.state == "no_procedure":
             words = "{name}: no guided commissioning, the record is on paper"
             yield OpenItem(f"no_procedure.{m.machine}", words, False, "commissioning", m.machine, {"name": m.name})
-    cautions = [v for r in planned.reports for v in r.verdicts if v.level == "caution"]
+    cautions = [v for r in planned.assessments for v in r.verdicts if v.level == "caution"]
     for v in cautions[:MOST_NAMED]:
         yield OpenItem(f"caution.{v.code}.{v.subject}", v.rule.title, False, v.rule.stage, v.at, dict(v.values))
-    unchecked = len([v for r in planned.reports for v in r.verdicts if v.level == "not_checked"])
+    unchecked = len([v for r in planned.assessments for v in r.verdicts if v.level == "not_checked"])
     if unchecked:
         yield OpenItem(
             "not_checked", "{count} things of the plan are not checked", False, "need", "", {"count": (float(unchecked), "count")}

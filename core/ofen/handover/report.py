@@ -1,4 +1,4 @@
-"""What a handover report holds, in its reader's units and by their clock: content and drawings, no layout."""
+"""What a handover report holds, in its viewer's units and by their clock: content and drawings, no layout."""
 
 from __future__ import annotations
 
@@ -13,8 +13,8 @@ from ..commissioning.state import RunState
 from ..commissioning.steps.base import Step
 from ..document import specs, write
 from ..document.job import Job
+from ..figures.assessment import Assessment
 from ..figures.figure import Figure
-from ..figures.report import StageReport
 from ..figures.verdicts import Verdict, values_json
 from ..plan import Plan
 from ..running.entries import counted
@@ -28,8 +28,8 @@ from ..supply.tree.joints import Joint
 from . import front, log_sheet, site_plan, svg
 from .assumed import Assumed, assumed
 from .history import Held, history, readings
-from .reader import Reader
 from .standing import RunStands, Standing
+from .viewer import Viewer
 
 TITLES = {
     "need": "Need",
@@ -127,10 +127,10 @@ class Given:
     revision: Mapping[str, Any]
 
 
-def content(given: Given, reader: Reader, audience: Audience) -> dict[str, Any]:
+def content(given: Given, viewer: Viewer, audience: Audience) -> dict[str, Any]:
     """Return the report as plain text pieces and drawings by section.
 
-    Arguments: given; reader; audience, one of AUDIENCES.
+    Arguments: given; viewer; audience, one of AUDIENCES.
     Source: common practice for what a customer, an inspector and a crew each ask for.
     """
     stands = given.standing
@@ -140,64 +140,64 @@ def content(given: Given, reader: Reader, audience: Audience) -> dict[str, Any]:
     log = counted(given.entries)
     tares = {s.supply.given.id: _tare_kg(plan, s) for s in plan.supplies}
     series = log_sheet.charts(log, running.table(Bounds), names, tares)
-    columns, rows, visits = log_sheet.visits(log, names, reader, audience.visits, 3 if audience.also else 6)
-    held = [h for r in stands.runs for h in readings(r.record.procedure, r.now.state, reader)]
+    columns, rows, visits = log_sheet.visits(log, names, viewer, audience.visits, 3 if audience.also else 6)
+    held = [h for r in stands.runs for h in readings(r.record.procedure, r.now.state, viewer)]
     held_up = [o for o in stands.open if o.holds]
-    values_assumed = [_assumed(a, reader) for a in assumed(job, plan)]
+    values_assumed = [_assumed(a, viewer) for a in assumed(job, plan)]
     return {
         "audience": audience,
         "job": job.name or "A job without a name",
         "note": job.note,
         "place": job.site.place,
-        "facts": _facts(job, reader),
+        "facts": _facts(job, viewer),
         "safety": SAFETY,
-        "front": _front(given, held, values_assumed, machines, reader),
-        "stages": [_stage(title, s, reader, audience) for title, s in [*_whole(plan), (TITLES["running"], running)]],
-        "supplies": [_supply(s, reader) for s in plan.supplies],
-        "working": _working(plan, running, reader) if audience.working else [],
-        "machines": [_machine(m, reader) for m in stands.machines],
-        "open": [reader.say(o.say, values_json(o.values.items())) for o in held_up[: audience.opens]],
+        "front": _front(given, held, values_assumed, machines, viewer),
+        "stages": [_stage(title, s, viewer, audience) for title, s in [*_whole(plan), (TITLES["running"], running)]],
+        "supplies": [_supply(s, viewer) for s in plan.supplies],
+        "working": _working(plan, running, viewer) if audience.working else [],
+        "machines": [_machine(m, viewer) for m in stands.machines],
+        "open": [viewer.say(o.say, values_json(o.values.items())) for o in held_up[: audience.opens]],
         "open_in_all": len(held_up),
-        "runs": [_run(r, reader, audience) for r in stands.runs],
+        "runs": [_run(r, viewer, audience) for r in stands.runs],
         "cautions": _cautions(plan),
-        "stop_order": [reader.say(a.say, values_json(a.values.items())) for a in stop_order(plan)] if audience.acts else [],
-        "charts": [svg.chart(s, reader) for s in series[: audience.charts]],
-        "series": [log_sheet.summed(s, reader) for s in series],
+        "stop_order": [viewer.say(a.say, values_json(a.values.items())) for a in stop_order(plan)] if audience.acts else [],
+        "charts": [svg.chart(s, viewer) for s in series[: audience.charts]],
+        "series": [log_sheet.summed(s, viewer) for s in series],
         "columns": columns,
         "visits": rows,
         "visits_in_all": visits,
-        "corrections": log_sheet.corrections(given.entries, names, reader),
-        "due": [_due(d, reader, machines) for d in stands.due[: audience.due]],
+        "corrections": log_sheet.corrections(given.entries, names, viewer),
+        "due": [_due(d, viewer, machines) for d in stands.due[: audience.due]],
         "due_in_all": len(stands.due),
         "faults": [*(f"{f.path} {f.message}" for f in stands.faults), *map(str, stands.records.unread)],
         "assumed": values_assumed,
-        "pictures": [p | {"at": reader.when(p.get("at"))} for p in given.pictures[: audience.pictures]],
+        "pictures": [p | {"at": viewer.when(p.get("at"))} for p in given.pictures[: audience.pictures]],
         "pictures_in_all": len(given.pictures),
-        "revision": {**given.revision, "at": reader.when(given.revision.get("at"))},
+        "revision": {**given.revision, "at": viewer.when(given.revision.get("at"))},
         "core_version": plan.core_version,
     }
 
 
 def _front(
-    given: Given, held: Sequence[Held], assumed: Sequence[dict[str, str]], names: dict[str, str], reader: Reader
+    given: Given, held: Sequence[Held], assumed: Sequence[dict[str, str]], names: dict[str, str], viewer: Viewer
 ) -> dict[str, Any]:
     stands = given.standing
     plan = stands.plan
-    verdicts = [v for r in plan.reports for v in r.verdicts]
+    verdicts = [v for r in plan.assessments for v in r.verdicts]
     joints = [j for r in _newest(stands.runs) for j in r.now.state.all_joints]
     drawn = [w for s in plan.supplies for w in s.ways]
     first = max(drawn, key=lambda w: (bool(w.marks), len(w.nodes)), default=None)
-    overridden = _overridden(stands.runs, reader)
+    overridden = _overridden(stands.runs, viewer)
     measured = _worst(held)[: front.MOST_READINGS]
     return {
-        "path": svg.way(first, reader) if first else "",
+        "path": svg.way(first, viewer) if first else "",
         "ways": len(drawn),
-        "tiles": front.tiles(plan, stands.running, held, joints, reader),
-        "judged": front.judged(verdicts, reader),
-        "measured": [_held(h, reader) for h in measured],
+        "tiles": front.tiles(plan, stands.running, held, joints, viewer),
+        "judged": front.judged(verdicts, viewer),
+        "measured": [_held(h, viewer) for h in measured],
         "more_measured": len(held) - len(measured),
         "asks_readings": any(_asks_a_reading(s) for r in stands.runs for s in r.record.procedure.steps),
-        "next": [_due(d, reader, names) for d in stands.due[: front.MOST_NEXT]],
+        "next": [_due(d, viewer, names) for d in stands.due[: front.MOST_NEXT]],
         "assumed": assumed[: front.MOST_ASSUMED],
         "more_assumed": max(0, len(assumed) - front.MOST_ASSUMED),
         "overridden": overridden[: front.MOST_LEFT_OUT],
@@ -207,7 +207,7 @@ def _front(
         "prepared_for": stands.job.handover.prepared_for,
         "prepared_by": stands.job.handover.prepared_by,
         "call_out": stands.job.handover.call_out,
-        "sealed": _sealed(given.sealed, reader),
+        "sealed": _sealed(given.sealed, viewer),
     }
 
 
@@ -267,118 +267,118 @@ def _worst(held: Sequence[Held]) -> list[Held]:
     return list(nearest.values())
 
 
-def _sealed(sealed: Mapping[str, Any] | None, reader: Reader) -> dict[str, Any] | None:
+def _sealed(sealed: Mapping[str, Any] | None, viewer: Viewer) -> dict[str, Any] | None:
     if sealed is None:
         return None
-    return {**sealed, "at": reader.when(sealed["at"]), "server_at": reader.when(sealed.get("server_at"))}
+    return {**sealed, "at": viewer.when(sealed["at"]), "server_at": viewer.when(sealed.get("server_at"))}
 
 
-def _overridden(runs: Sequence[RunStands], reader: Reader) -> list[str]:
+def _overridden(runs: Sequence[RunStands], viewer: Viewer) -> list[str]:
     """Who left out or bridged what, and why."""
     lines = []
     for r in runs:
         procedure = r.record.procedure
-        for d in history(procedure, r.record.events, reader):
+        for d in history(procedure, r.record.events, viewer):
             if d.came.finding in ("skipped", "bypass"):
                 lines.append(f"{procedure.unit_name}: {d.came.what}, {d.came.came} ({d.by or 'nobody named'}, {d.at})")
     return lines
 
 
-def _assumed(a: Assumed, reader: Reader) -> dict[str, str]:
+def _assumed(a: Assumed, viewer: Viewer) -> dict[str, str]:
     """One value that nobody typed: what, how much, from where, and which figure it moves."""
-    value = a.reads or (a.value if isinstance(a.value, str) else reader.show(a.value, a.kind))
+    value = a.reads or (a.value if isinstance(a.value, str) else viewer.show(a.value, a.kind))
     m = a.moves
-    moved = f"{m.name}: {reader.show(m.low, m.kind)} to {reader.show(m.high, m.kind)}" if m else "moves no headline figure"
+    moved = f"{m.name}: {viewer.show(m.low, m.kind)} to {viewer.show(m.high, m.kind)}" if m else "moves no headline figure"
     return {"label": a.label, "value": value, "source": a.source, "moves": moved}
 
 
-def _facts(job: Job, reader: Reader) -> list[tuple[str, str]]:
+def _facts(job: Job, viewer: Viewer) -> list[tuple[str, str]]:
     site = specs(type(job.site))
     facts = [(site["place"].label, job.site.place or "not given")]
     for name in ("altitude_m", "outside_lowest_c"):
         value, spec = getattr(job.site, name), site[name]
-        facts.append((spec.label, "not given" if value is None else reader.show(value, spec.kind)))
+        facts.append((spec.label, "not given" if value is None else viewer.show(value, spec.kind)))
     for name, spec in specs(type(job.handover)).items():
         facts.append((spec.label, getattr(job.handover, name) or "not given"))
     return facts
 
 
-def _whole(plan: Plan) -> Iterator[tuple[str, StageReport]]:
+def _whole(plan: Plan) -> Iterator[tuple[str, Assessment]]:
     """The stages that say something with their titles, each supply after what concerns all of them."""
     for stage in plan.stages:
         reports = [(TITLES[stage.stage], stage)]
         if stage.stage == "supply":
-            reports += [(f"Supply: {s.name or s.id}", s.report) for s in plan.supplies]
+            reports += [(f"Supply: {s.name or s.id}", s.assessment) for s in plan.supplies]
         yield from ((title, s) for title, s in reports if s.figures or s.verdicts)
 
 
-def _supply(s: SupplyPlan, reader: Reader) -> dict[str, Any]:
-    ways = [{"name": w.name, "drawing": svg.way(w, reader)} for w in s.ways]
-    return {"title": f"Supply: {s.name or s.id}", "ways": ways, "joints": write(s.report.table(Joint))}
+def _supply(s: SupplyPlan, viewer: Viewer) -> dict[str, Any]:
+    ways = [{"name": w.name, "drawing": svg.way(w, viewer)} for w in s.ways]
+    return {"title": f"Supply: {s.name or s.id}", "ways": ways, "joints": write(s.assessment.table(Joint))}
 
 
-def _stage(title: str, stage: StageReport, reader: Reader, audience: Audience) -> dict[str, Any]:
+def _stage(title: str, stage: Assessment, viewer: Viewer, audience: Audience) -> dict[str, Any]:
     headlines = [f for f in stage.figures if f.key in stage.headlines]
     return {
         "key": stage.stage,
         "title": title,
-        "drawing": site_plan.svg(drawn(stage), reader.system),
-        "figures": [{"name": f.name, "value": reader.show(f.value, f.kind)} for f in headlines],
-        "verdicts": [_verdict(v, reader, audience) for v in stage.by_level if v.level in audience.levels],
+        "drawing": site_plan.svg(drawn(stage), viewer.system),
+        "figures": [{"name": f.name, "value": viewer.show(f.value, f.kind)} for f in headlines],
+        "verdicts": [_verdict(v, viewer, audience) for v in stage.by_level if v.level in audience.levels],
         "good": len([v for v in stage.verdicts if v.level == "good"]) if "good" not in audience.levels else 0,
     }
 
 
-def _verdict(v: Verdict, reader: Reader, audience: Audience) -> dict[str, str]:
+def _verdict(v: Verdict, viewer: Viewer, audience: Audience) -> dict[str, str]:
     values, rule = values_json(v.values), v.rule
     return {
         "level": LEVEL_WORDS[v.level],
         "shape": v.level,
         "code": v.code if audience.working else "",
         "source": rule.source if audience.working else "",
-        "title": reader.say(rule.title, values),
-        "reason": reader.say(rule.reason, values),
-        "holds_to": reader.say(v.holds_to, values),
-        "remedy": "" if rule.remedy == "Nothing to do." else reader.say(rule.remedy, values),
+        "title": viewer.say(rule.title, values),
+        "reason": viewer.say(rule.reason, values),
+        "holds_to": viewer.say(v.holds_to, values),
+        "remedy": "" if rule.remedy == "Nothing to do." else viewer.say(rule.remedy, values),
     }
 
 
-def _working(plan: Plan, running: StageReport, reader: Reader) -> list[dict[str, Any]]:
+def _working(plan: Plan, running: Assessment, viewer: Viewer) -> list[dict[str, Any]]:
     """Every figure with its formula, inputs and source, by stage."""
     stages = [*_whole(plan), (TITLES["running"], running)]
-    return [{"title": title, "figures": [_worked(f, reader) for f in stage.figures]} for title, stage in stages if stage.figures]
+    return [{"title": title, "figures": [_worked(f, viewer) for f in stage.figures]} for title, stage in stages if stage.figures]
 
 
-def _worked(f: Figure, reader: Reader) -> dict[str, Any]:
+def _worked(f: Figure, viewer: Viewer) -> dict[str, Any]:
     return {
         "name": f.name,
-        "value": reader.show(f.value, f.kind),
+        "value": viewer.show(f.value, f.kind),
         "formula": f.formula,
         "source": f.source,
-        "inputs": [f"{i.name} {reader.input(i.value, i.kind)}" for i in f.inputs],
+        "inputs": [f"{i.name} {viewer.input(i.value, i.kind)}" for i in f.inputs],
     }
 
 
-def _held(h: Held, reader: Reader) -> dict[str, Any]:
+def _held(h: Held, viewer: Viewer) -> dict[str, Any]:
     return {
         "unit": h.unit,
         "title": h.title,
-        "value": reader.show(h.value, h.kind),
+        "value": viewer.show(h.value, h.kind),
         "bar": svg.bar(h.value, h.low, h.high, h.aim) if h.low is not None or h.high is not None else "",
         "out": h.out,
     }
 
 
-def _run(run: RunStands, reader: Reader, audience: Audience) -> dict[str, Any]:
+def _run(run: RunStands, viewer: Viewer, audience: Audience) -> dict[str, Any]:
     procedure, state, signed = run.record.procedure, run.now.state, run.record.signed
     joints = state.all_joints
-    done = history(procedure, run.record.events, reader)
+    done = history(procedure, run.record.events, viewer)
     return {
         "title": f"{procedure.unit_name}: {procedure.title}",
         "school": procedure.school,
         # What was done stands in the record; beside it only what was not.
-        "steps": [s for s in _steps(procedure, state, reader) if audience.acts or s["status"] != "done"],
-        "readings": [_held(h, reader) for h in readings(procedure, state, reader)],
+        "steps": [s for s in _steps(procedure, state, viewer) if audience.acts or s["status"] != "done"],
+        "readings": [_held(h, viewer) for h in readings(procedure, state, viewer)],
         "joints": [
             {
                 "name": j.joint.name,
@@ -386,31 +386,31 @@ def _run(run: RunStands, reader: Reader, audience: Audience) -> dict[str, Any]:
                 "tight": j.status == "tight",
                 "method": (j.method or "").replace("_", " "),
                 "by": j.by,
-                "at": reader.when(j.at),
+                "at": viewer.when(j.at),
             }
             for j in joints
         ],
         "tight": len([j for j in joints if j.status == "tight"]),
         "history": done if audience.everything else [d for d in done if d.came.finding],
         "whole_history": audience.everything,
-        "gates": [f"{g.name}: {reader.say(g.say, values_json(g.values.items()))}" for g in run.gates[: audience.gates]],
+        "gates": [f"{g.name}: {viewer.say(g.say, values_json(g.values.items()))}" for g in run.gates[: audience.gates]],
         "gates_in_all": len(run.gates),
-        "signed": _sealed(write(signed), reader) if signed else None,
+        "signed": _sealed(write(signed), viewer) if signed else None,
     }
 
 
-def _steps(procedure: Procedure, run: RunState, reader: Reader) -> Iterator[dict[str, str]]:
+def _steps(procedure: Procedure, run: RunState, viewer: Viewer) -> Iterator[dict[str, str]]:
     for step in procedure.steps:
         state = run.states[step.id]
         if state.status == "idle":
             continue
         yield {
-            "title": step.called(reader.show),
+            "title": step.called(viewer.show),
             "status": STATUS_WORDS.get(state.status, state.status),
-            "value": step.told(state, reader.show) or (state.say if state.status == "skipped" else ""),
-            "allowed": step.allowed(reader.show),
+            "value": step.told(state, viewer.show) or (state.say if state.status == "skipped" else ""),
+            "allowed": step.allowed(viewer.show),
             "by": state.by,
-            "at": reader.when(state.at),
+            "at": viewer.when(state.at),
         }
 
 
@@ -427,22 +427,22 @@ def _cautions(plan: Any) -> list[dict[str, Any]]:
     return cautions
 
 
-def _due(item: DueItem, reader: Reader, names: Mapping[str, str]) -> dict[str, str]:
+def _due(item: DueItem, viewer: Viewer, names: Mapping[str, str]) -> dict[str, str]:
     return {
         "title": item.title,
         "name": names.get(item.of, item.name),
-        "at": reader.clock(item.at_s),
+        "at": viewer.clock(item.at_s),
         "say": item.say,
         "assumed": "by usual figures" if item.assumed else "",
     }
 
 
-def _machine(machine: MachineState, reader: Reader) -> dict[str, Any]:
+def _machine(machine: MachineState, viewer: Viewer) -> dict[str, Any]:
     return {
         "name": machine.name,
         "state": STATE_WORDS[machine.state],
         "good": machine.state == "signed",
-        "stale": [f"{s.name}: {reader.say(s.say, values_json(s.values.items()))}" for s in machine.stale],
+        "stale": [f"{s.name}: {viewer.say(s.say, values_json(s.values.items()))}" for s in machine.stale],
     }
 
 

@@ -15,13 +15,13 @@ from ..supply.tree.joints import Joint
 from . import log_sheet
 from .bill import Row
 from .history import history, readings
-from .reader import Reader
 from .standing import RunStands
+from .viewer import Viewer
 
 
 @dataclass(frozen=True)
 class Moment:
-    """A moment (s since 1970), which whoever writes the table writes by the reader's clock."""
+    """A moment (s since 1970), which whoever writes the table writes by the viewer's clock."""
 
     at_s: float
 
@@ -39,22 +39,22 @@ class Sheet:
     chart: tuple[int, ...] = ()
 
 
-def number(value: float, kind: str, reader: Reader) -> float:
-    """Return a value as a number in the reader's unit.
+def number(value: float, kind: str, viewer: Viewer) -> float:
+    """Return a value as a number in the viewer's unit.
 
-    Arguments: value (SI), kind, reader.
+    Arguments: value (SI), kind, viewer.
     Source: `quantities`.
     """
-    unit = reader.unit(kind)
+    unit = viewer.unit(kind)
     return rounded((value - unit.offset) / unit.factor, 10)
 
 
-def headed(name: str, kind: str, reader: Reader) -> str:
+def headed(name: str, kind: str, viewer: Viewer) -> str:
     """Return a heading with the unit of its numbers.
 
     Source: ISO 80000-1 for a unit in brackets beside what it measures.
     """
-    symbol = reader.unit(kind).symbol
+    symbol = viewer.unit(kind).symbol
     return f"{name} ({symbol})" if symbol else name
 
 
@@ -63,10 +63,10 @@ def _value_kind(entry: Entry) -> str:
     return declared["value"].kind if "value" in declared and entry.reading is not None else ""
 
 
-def visits(entries: Iterable[Entry], names: Mapping[str, str], reader: Reader) -> Sheet:
+def visits(entries: Iterable[Entry], names: Mapping[str, str], viewer: Viewer) -> Sheet:
     """Return one row a visit, a column each thing read, and all vessels on the scale together as a chart.
 
-    Arguments: entries, all ever made; names of machines and supplies; reader.
+    Arguments: entries, all ever made; names of machines and supplies; viewer.
     Source: the log.
     """
     stops = log_sheet.stops(counted(entries))
@@ -81,22 +81,22 @@ def visits(entries: Iterable[Entry], names: Mapping[str, str], reader: Reader) -
         for e in stop:
             kind = _value_kind(e)
             if kind:
-                values[log_sheet.named(e, dict(names)), kind] = number(float(e.reading or 0.0), kind, reader)
+                values[log_sheet.named(e, dict(names)), kind] = number(float(e.reading or 0.0), kind, viewer)
             else:
-                words.append(f"{label(e)}: {log_sheet.value_of(e, reader)}".rstrip(": "))
+                words.append(f"{label(e)}: {log_sheet.value_of(e, viewer)}".rstrip(": "))
             if e.remark:
                 words.append(e.remark)
         by = next((e.by for e in stop if e.by), "")
         rows.append((Moment(stop[0].at_s), by, *(values.get(c) for c in columns), "; ".join(dict.fromkeys(words))))
-    heads = ("At", "By", *(headed(n, k, reader) for n, k in columns), "Seen and said")
+    heads = ("At", "By", *(headed(n, k, viewer) for n, k in columns), "Seen and said")
     drawn = tuple(n + 2 for n, (_, kind) in enumerate(columns) if kind == "mass")
     return Sheet("Visits", heads, rows, drawn or ((2,) if columns else ()))
 
 
-def log(entries: Iterable[Entry], names: Mapping[str, str], reader: Reader) -> Sheet:
+def log(entries: Iterable[Entry], names: Mapping[str, str], viewer: Viewer) -> Sheet:
     """Return every entry ever made, a row each, its value under the heading of its quantity; what counts no more says so.
 
-    Arguments: entries; names; reader.
+    Arguments: entries; names; viewer.
     Source: the log.
     """
     kept = sorted((e for e in entries if e.LOGGED), key=lambda e: (e.at_s, e.id))
@@ -105,8 +105,8 @@ def log(entries: Iterable[Entry], names: Mapping[str, str], reader: Reader) -> S
     rows: list[tuple[Cell, ...]] = []
     for e in kept:
         kind = _value_kind(e)
-        values = [number(float(e.reading or 0.0), kind, reader) if k == kind else None for k in kinds]
-        said = "" if kind else log_sheet.value_of(e, reader)
+        values = [number(float(e.reading or 0.0), kind, viewer) if k == kind else None for k in kinds]
+        said = "" if kind else log_sheet.value_of(e, viewer)
         rows.append(
             (
                 Moment(e.at_s),
@@ -122,35 +122,35 @@ def log(entries: Iterable[Entry], names: Mapping[str, str], reader: Reader) -> S
                 e.remark,
             )
         )
-    heads = ("At", "What", "Of", *(headed(k.replace("_", " ").capitalize(), k, reader) for k in kinds))
+    heads = ("At", "What", "Of", *(headed(k.replace("_", " ").capitalize(), k, viewer) for k in kinds))
     return Sheet("Readings", (*heads, "Seen", "As typed", "By", "Read by", "Taken", "Counts", "Remark"), rows)
 
 
-def commissioning(runs: Iterable[RunStands], reader: Reader) -> Sheet:
+def commissioning(runs: Iterable[RunStands], viewer: Viewer) -> Sheet:
     """Return the last readings of commissioning beside their limits, numbers in a column each quantity.
 
-    Arguments: runs; reader.
+    Arguments: runs; viewer.
     """
-    last_readings = [h for r in runs for h in readings(r.record.procedure, r.now.state, reader)]
+    last_readings = [h for r in runs for h in readings(r.record.procedure, r.now.state, viewer)]
     kinds = list(dict.fromkeys(h.kind for h in last_readings))
     rows: list[tuple[Cell, ...]] = []
     for h in last_readings:
-        ends = [None if v is None else number(v, h.kind, reader) for v in (h.low, h.high)]
-        values = [number(h.value, h.kind, reader) if k == h.kind else None for k in kinds]
-        rows.append((h.unit, h.title, *values, *ends, reader.unit(h.kind).symbol, "no" if h.out else "yes"))
-    heads = (headed(k.replace("_", " ").capitalize(), k, reader) for k in kinds)
+        ends = [None if v is None else number(v, h.kind, viewer) for v in (h.low, h.high)]
+        values = [number(h.value, h.kind, viewer) if k == h.kind else None for k in kinds]
+        rows.append((h.unit, h.title, *values, *ends, viewer.unit(h.kind).symbol, "no" if h.out else "yes"))
+    heads = (headed(k.replace("_", " ").capitalize(), k, viewer) for k in kinds)
     return Sheet("Commissioning", ("Machine", "Reading", *heads, "At least", "At most", "Limits in", "Within"), rows)
 
 
-def record(runs: Iterable[RunStands], reader: Reader) -> Sheet:
+def record(runs: Iterable[RunStands], viewer: Viewer) -> Sheet:
     """Return everything recorded in commissioning, a row each, in its order.
 
-    Arguments: runs; reader.
+    Arguments: runs; viewer.
     """
     rows: list[tuple[Cell, ...]] = []
     for r in runs:
         procedure = r.record.procedure
-        for d in history(procedure, r.record.events, reader):
+        for d in history(procedure, r.record.events, viewer):
             rows.append((procedure.unit_name, d.at, d.by, d.came.what, d.came.came, d.came.allowed, d.came.finding))
     return Sheet("Record", ("Machine", "At", "By", "What", "What came of it", "Allowed", "Finding"), rows)
 
@@ -178,7 +178,7 @@ def joints(supplies: Iterable[SupplyPlan], runs: Sequence[RunStands]) -> Sheet:
     rows: list[tuple[Cell, ...]] = []
     for s in supplies:
         machines = {n.id: str(n.values.get("machine", "")) for n in s.path}
-        for j in s.report.table(Joint):
+        for j in s.assessment.table(Joint):
             key = (machines.get(j.id.removeprefix(PORT), ""), OWN_PORT) if j.id.startswith(PORT) else ("", j.id)
             rows.append((s.name or s.id, j.name, j.sort, j.seal, j.tool, *_tested(tested.pop(key, None))))
     for (unit, _), joint in tested.items():
@@ -193,10 +193,10 @@ def _tested(j: JointState | None) -> tuple[Cell, ...]:
     return (j.status.replace("_", " "), (j.method or "").replace("_", " "), j.by, Moment(seconds(j.at)) if j.at else None)
 
 
-def vessels(entries: Iterable[Entry], names: Mapping[str, str], reader: Reader) -> Sheet:
+def vessels(entries: Iterable[Entry], names: Mapping[str, str], viewer: Viewer) -> Sheet:
     """Return each weighing of a vessel that counts, a row each.
 
-    Arguments: entries, all ever made; names; reader.
+    Arguments: entries, all ever made; names; viewer.
     Source: the log.
     """
     rows: list[tuple[Cell, ...]] = [
@@ -204,24 +204,24 @@ def vessels(entries: Iterable[Entry], names: Mapping[str, str], reader: Reader) 
             Moment(e.at_s),
             names.get(e.subject, ""),
             e.vessel,
-            number(e.value, "mass", reader),
+            number(e.value, "mass", viewer),
             e.as_typed,
             e.by,
             e.remark,
         )
         for e in of_kind(counted(entries), Weight)
     ]
-    return Sheet("Vessels", ("At", "Supply", "Vessel", headed("Gross", "mass", reader), "As typed", "By", "Remark"), rows, (3,))
+    return Sheet("Vessels", ("At", "Supply", "Vessel", headed("Gross", "mass", viewer), "As typed", "By", "Remark"), rows, (3,))
 
 
-def material(bill: Iterable[Row], reader: Reader) -> Sheet:
+def material(bill: Iterable[Row], viewer: Viewer) -> Sheet:
     """Return the bill of material.
 
-    Arguments: bill; reader.
+    Arguments: bill; viewer.
     Source: `commissioning.bill`.
     """
     rows: list[tuple[Cell, ...]] = []
     for r in bill:
-        long = None if r.length_m is None else number(r.length_m, "length", reader)
+        long = None if r.length_m is None else number(r.length_m, "length", viewer)
         rows.append((r.group, r.what, r.size, r.count, long, r.where))
-    return Sheet("Material", ("Group", "What", "Size", "Count", headed("Length", "length", reader), "Where"), rows)
+    return Sheet("Material", ("Group", "What", "Size", "Count", headed("Length", "length", viewer), "Where"), rows)

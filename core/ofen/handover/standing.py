@@ -9,9 +9,9 @@ from functools import cached_property
 from ..commissioning.machines import MachineState, RunHeld
 from ..commissioning.run import Gate
 from ..document.job import Job, load_as_far
+from ..figures.assessment import Assessment
 from ..figures.errors import Fault
 from ..figures.memo import Memo
-from ..figures.report import StageReport
 from ..figures.verdicts import Verdict
 from ..plan import Plan, plan
 from ..running.entries import Counted, counted
@@ -72,7 +72,7 @@ class Standing:
         return counted(self.records.log)
 
     @cached_property
-    def running(self) -> StageReport:
+    def running(self) -> Assessment:
         """What the log comes to against the plan."""
         return assess(self.plan.planned, self.log)
 

@@ -12,7 +12,7 @@ from ..commissioning.looks import drawings
 from ..figures.verdicts import values_json
 from ..supply import path_drawing
 from ..supply.path_drawing import Band, Mark, SignStroke, Stroke, Way, WayNode, Words
-from .reader import Reader
+from .viewer import Viewer
 
 INK, FRAME, MUTED, HAIR, GAS, EMBER, EMBER_INK, CARD = (
     "#1e1b18",
@@ -68,10 +68,10 @@ def line(
     return f'<{kind} points="{told}" fill="{fill}" stroke="{ink}" stroke-width="{width:g}" stroke-linejoin="round"{dashed}/>'
 
 
-def way(drawn: Way, reader: Reader) -> str:
+def way(drawn: Way, viewer: Viewer) -> str:
     """Return one way of the fuel with its staircase as SVG, "" for a way of nothing.
 
-    Arguments: drawn, as `path_drawing.ways` tells it; reader.
+    Arguments: drawn, as `path_drawing.ways` tells it; viewer.
     Source: `path_drawing`.
     """
     nodes = drawn.nodes
@@ -81,10 +81,10 @@ def way(drawn: Way, reader: Reader) -> str:
     slot = wide / drawn.slots
     marks = [line([(slot / 2, 18), (slot * (len(nodes) - 0.5), 18)], GAS, 3)]
     for n, node in enumerate(nodes):
-        marks += _part(node, slot * (n + 0.5), slot, reader)
+        marks += _part(node, slot * (n + 0.5), slot, viewer)
     high = PARTS_HIGH
     if drawn.marks:
-        marks += _stairs(drawn.marks, wide, slot, reader)
+        marks += _stairs(drawn.marks, wide, slot, viewer)
         high += STAIRS_HIGH
     else:
         marks.append(words(x=4, y=high + 2, text=drawn.waits, ink=MUTED))
@@ -92,13 +92,13 @@ def way(drawn: Way, reader: Reader) -> str:
     return svg(wide, high, marks, f"The way of the fuel: {', '.join(n.name for n in nodes)}")
 
 
-def _part(node: WayNode, x: float, slot: float, reader: Reader) -> list[str]:
+def _part(node: WayNode, x: float, slot: float, viewer: Viewer) -> list[str]:
     marks = [_stroke(s, x, 18.0) for s in path_drawing.signs().get(node.sign, ())]
     letters = max(6, int(slot / 5.2))
     rows = broken(node.name, letters, 2)
     for n, row in enumerate(rows):
         marks.append(words(x=x, y=46 + 10 * n, text=row, ink=INK, align="middle", bold=True, size=8.5))
-    small = broken(reader.say(node.say, values_json(node.values)), letters + 2, 2 if len(rows) < 2 else 1)
+    small = broken(viewer.say(node.say, values_json(node.values)), letters + 2, 2 if len(rows) < 2 else 1)
     for n, row in enumerate(small):
         marks.append(words(x=x, y=46 + 10 * (len(rows) + n), text=row, ink=MUTED, align="middle", size=7.5))
     return marks
@@ -130,14 +130,14 @@ def broken(text: str, letters: int, rows: int) -> list[str]:
     return [row if len(row) <= letters + 2 else row[: letters + 1] + "…" for row in lines]
 
 
-def _stairs(marks: Sequence[Mark], wide: float, slot: float, reader: Reader) -> list[str]:
+def _stairs(marks: Sequence[Mark], wide: float, slot: float, viewer: Viewer) -> list[str]:
     top, tall = PARTS_HIGH + 6, STAIRS_HIGH - 12
 
     def y(up: float) -> float:
         return top + tall * (1 - up)
 
     stairs = []
-    for level in path_drawing.levels()[reader.system]:
+    for level in path_drawing.levels()[viewer.system]:
         stairs.append(line([(0, y(level.height)), (wide, y(level.height))], HAIR, 0.7))
         stairs.append(words(x=wide - 2, y=y(level.height) - 2, text=level.words, ink=MUTED, align="end", size=7))
     for m in marks:
@@ -155,7 +155,7 @@ def _stairs(marks: Sequence[Mark], wide: float, slot: float, reader: Reader) -> 
     for m in marks:
         if isinstance(m, Words):
             x, up = m.at
-            text = reader.say(m.say, values_json(m.values))
+            text = viewer.say(m.say, values_json(m.values))
             stairs.append(
                 words(
                     x=x * slot,
@@ -261,10 +261,10 @@ MOST_POINTS = 320
 WHOLE_S = 86_400.0
 
 
-def chart(series: Series, reader: Reader) -> str:
+def chart(series: Series, viewer: Viewer) -> str:
     """Return a series as a chart: readings as dots on a line, what is planned as a thin line, limits as a band.
 
-    Arguments: series, with two points or more; reader.
+    Arguments: series, with two points or more; viewer.
     """
     points = thinned(series.points, MOST_POINTS)
     xs, ys = [p[0] for p in points], [p[1] for p in points]
@@ -287,8 +287,8 @@ def chart(series: Series, reader: Reader) -> str:
         )
     marks += [
         line([(LEFT, TOP), (LEFT, CHART_HIGH - BELOW), (WIDE - RIGHT, CHART_HIGH - BELOW)], MUTED, 0.8),
-        words(x=LEFT, y=CHART_HIGH - 4, text=reader.clock(xs[0]), ink=MUTED, size=7.5),
-        words(x=WIDE - RIGHT, y=CHART_HIGH - 4, text=reader.clock(xs[-1]), ink=MUTED, align="end", size=7.5),
+        words(x=LEFT, y=CHART_HIGH - 4, text=viewer.clock(xs[0]), ink=MUTED, size=7.5),
+        words(x=WIDE - RIGHT, y=CHART_HIGH - 4, text=viewer.clock(xs[-1]), ink=MUTED, align="end", size=7.5),
     ]
     if series.planned is not None:
         y = at((xs[0], series.planned))[1]
@@ -296,16 +296,16 @@ def chart(series: Series, reader: Reader) -> str:
     marks.append(line([at(p) for p in points], INK, 0.8))
     if len(points) <= 60:
         marks += [f'<circle cx="{x:.1f}" cy="{y:.1f}" r="1.8" fill="{INK}"/>' for x, y in map(at, points)]
-    marks += _at_the_side(series, at, ys, xs, reader)
+    marks += _at_the_side(series, at, ys, xs, viewer)
     return svg(WIDE, CHART_HIGH, marks, f"{series.name}, {len(series.points)} readings")
 
 
-def _at_the_side(series: Series, at: Any, ys: Sequence[float], xs: Sequence[float], reader: Reader) -> list[str]:
+def _at_the_side(series: Series, at: Any, ys: Sequence[float], xs: Sequence[float], viewer: Viewer) -> list[str]:
     """The last reading, the limits and the plan, told at their height, none over another."""
-    told = [(at((xs[-1], ys[-1]))[1], reader.show(ys[-1], series.kind), INK, True)]
+    told = [(at((xs[-1], ys[-1]))[1], viewer.show(ys[-1], series.kind), INK, True)]
     for v, word in ((series.planned, "plan "), (series.most, "≤ "), (series.least, "≥ ")):
         if v is not None:
-            told.append((at((xs[-1], v))[1], f"{word}{reader.show(v, series.kind)}", GAS, False))
+            told.append((at((xs[-1], v))[1], f"{word}{viewer.show(v, series.kind)}", GAS, False))
     lines: list[str] = []
     free = -1e9
     for y, text, ink, bold in sorted(told):

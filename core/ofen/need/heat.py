@@ -7,9 +7,9 @@ from dataclasses import dataclass, replace
 from ..document.fields import labels, missing
 from ..document.job import Job
 from ..document.need import SkinPart, Space
+from ..figures.assessment import Assessment, Row
 from ..figures.figure import Figure, figure
 from ..figures.numerics import rounded, total
-from ..figures.report import Row, StageReport
 from ..physics.air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
 from . import schools, valve, warm_up
 from .spaces import Shape, air_changes_per_h, ground_c, mean_height_m, open_sided, shape, skin_of, standing_open_m3_per_s, u_value
@@ -64,35 +64,35 @@ class _SpaceNeed:
         return self.loss_w / self.difference_k if self.difference_k else 0.0
 
 
-def assess(job: Job) -> tuple[StageReport, HeatNeed]:
+def assess(job: Job) -> tuple[Assessment, HeatNeed]:
     """Return the Need stage of a job as to heat, and what it asks of the heaters.
 
     Arguments: job.
     Source: EN 12831-1 (heat balance); common practice (the other schools).
     """
-    report = StageReport("need")
-    valves = [valve.assess(report, v, f"need.valves[{n}]") for n, v in enumerate(job.need.valves)]
+    assessment = Assessment("need")
+    valves = [valve.assess(assessment, v, f"need.valves[{n}]") for n, v in enumerate(job.need.valves)]
     known = tuple(v for v in valves if v is not None)
     if not job.need.spaces:
         if not job.need.valves and job.asks_heat:
-            report.judge("need.spaces.none", "need", "need.spaces")
-        return report, HeatNeed(
+            assessment.judge("need.spaces.none", "need", "need.spaces")
+        return assessment, HeatNeed(
             loss_w=None, design_w=None, loss_rate_w_per_k=None, inside_c=None, infiltration_m3_per_s=0.0, valves=known
         )
-    results = [_space(report, job, s, f"need.spaces[{n}]") for n, s in enumerate(job.need.spaces)]
+    results = [_space(assessment, job, s, f"need.spaces[{n}]") for n, s in enumerate(job.need.spaces)]
     done = [r for r in results if r is not None]
     if len(done) < len(results):
-        return report, HeatNeed(
+        return assessment, HeatNeed(
             loss_w=None, design_w=None, loss_rate_w_per_k=None, inside_c=None, infiltration_m3_per_s=0.0, valves=known
         )
     nameplate = all(r.nameplate for r in done)
     loss = _in_all(
-        report, "need.loss_w", "Heat lost at the coldest hour", "sum over the spaces", [(r.space, r.loss_w) for r in done]
+        assessment, "need.loss_w", "Heat lost at the coldest hour", "sum over the spaces", [(r.space, r.loss_w) for r in done]
     )
     design = total(r.design_w for r in done)
     if nameplate or design > loss * 1.0001:
         words = ("Heaters to install, by nameplate", "floor factor, summed") if nameplate else _USEFUL
-        _in_all(report, "need.design_w", *words, [(r.space, r.design_w) for r in done])
+        _in_all(assessment, "need.design_w", *words, [(r.space, r.design_w) for r in done])
     rate = total(r.rate_w_per_k for r in done)
     need = HeatNeed(
         loss_w=loss,
@@ -107,7 +107,7 @@ def assess(job: Job) -> tuple[StageReport, HeatNeed]:
         valves=known,
     )
     if not nameplate and design > loss * 1.0001:
-        report.judge(
+        assessment.judge(
             "need.warm_up.governs",
             "need",
             "need.spaces[0].warm_up_s",
@@ -115,8 +115,8 @@ def assess(job: Job) -> tuple[StageReport, HeatNeed]:
             limit=(loss, "heat_flow"),
             extra=(design - loss, "heat_flow"),
         )
-    _warm_up_times(report, need)
-    return report, need
+    _warm_up_times(assessment, need)
+    return assessment, need
 
 
 def design_w_at(job: Job, outside_c: float) -> float | None:
@@ -175,21 +175,21 @@ def _skin_losses(space: Space, inside: float, outside: float, ground: float) -> 
 _USEFUL = ("Heater output to install", "the larger of loss and warm-up, summed")
 
 
-def _in_all(report: StageReport, key: str, name: str, formula: str, spaces: list[tuple[Space, float]]) -> float:
+def _in_all(assessment: Assessment, key: str, name: str, formula: str, spaces: list[tuple[Space, float]]) -> float:
     whole = total(w for _, w in spaces)
     inputs: list[tuple[str, float | str, str]] = [(s.name or s.id, w, "heat_flow") for s, w in spaces]
     balanced = all((s.leads or "heat_balance") == "heat_balance" for s, _ in spaces)
     source = "EN 12831-1 heat balance" if balanced else "the school that leads in each space; else EN 12831-1 heat balance"
-    return report.add(
+    return assessment.add(
         figure(key=key, name=name, value=whole, kind="heat_flow", formula=formula, inputs=inputs, source=source), headline=True
     )
 
 
-def _space(report: StageReport, job: Job, space: Space, at: str) -> _SpaceNeed | None:
+def _space(assessment: Assessment, job: Job, space: Space, at: str) -> _SpaceNeed | None:
     name, site = space.name or space.id, job.site
     lacking = missing(site, "altitude_m", "outside_lowest_c")
     if lacking:
-        report.judge("need.space.missing", space.id, f"site.{lacking[0]}", what=labels(site, lacking), name=name)
+        assessment.judge("need.space.missing", space.id, f"site.{lacking[0]}", what=labels(site, lacking), name=name)
         return None
     lacking = missing(space, "length_m", "width_m", "inside_c")
     if mean_height_m(space) is None:
@@ -197,21 +197,21 @@ def _space(report: StageReport, job: Job, space: Space, at: str) -> _SpaceNeed |
     if air_changes_per_h(space) is None:
         lacking.append("air_changes_per_h")
     if lacking:
-        report.judge("need.space.missing", space.id, f"{at}.{lacking[0]}", what=labels(space, lacking), name=name)
+        assessment.judge("need.space.missing", space.id, f"{at}.{lacking[0]}", what=labels(space, lacking), name=name)
         return None
     if space.eave_m is not None and space.ridge_m is not None and space.ridge_m < space.eave_m:
         low, high = (space.ridge_m, "length"), (space.eave_m, "length")
-        report.judge("need.space.ridge_below_eave", space.id, f"{at}.ridge_m", name=name, found=low, limit=high)
+        assessment.judge("need.space.ridge_below_eave", space.id, f"{at}.ridge_m", name=name, found=low, limit=high)
         return None
     parts = skin_of(space)
     unfinished = [n for n, p in enumerate(parts) if p.area_m2 is None or u_value(p) is None]
     if not parts or unfinished:
         where = f"{at}.skin" + (f"[{unfinished[0]}]" if unfinished else "") if space.skin else f"{at}.shell"
-        report.judge("need.skin.missing", space.id, where, name=name)
+        assessment.judge("need.skin.missing", space.id, where, name=name)
         return None
     body = shape(space)
     assert body
-    return _balance(report, job, space, at, body)
+    return _balance(assessment, job, space, at, body)
 
 
 @dataclass(frozen=True)
@@ -232,7 +232,7 @@ class WarmUpTime(Row, table="warm_up"):
     extra_w: float
 
 
-def _balance(report: StageReport, job: Job, space: Space, at: str, body: Shape) -> _SpaceNeed:
+def _balance(assessment: Assessment, job: Job, space: Space, at: str, body: Shape) -> _SpaceNeed:
     site = job.site
     assert site.outside_lowest_c is not None and site.altitude_m is not None and space.inside_c is not None
     changes = air_changes_per_h(space)
@@ -240,12 +240,12 @@ def _balance(report: StageReport, job: Job, space: Space, at: str, body: Shape) 
     outside, inside = site.outside_lowest_c, space.inside_c
     difference = max(0.0, inside - outside)
     key = f"need.{space.id}"
-    report.put(SkinOfSpace(space.id, bool(space.skin), tuple(skin_of(space))))
-    skin_w = _skin(report, space, key, inside, outside, ground_c(space, site))
+    assessment.put(SkinOfSpace(space.id, bool(space.skin), tuple(skin_of(space))))
+    skin_w = _skin(assessment, space, key, inside, outside, ground_c(space, site))
     density = air_density_kg_per_m3(outside, site.altitude_m)
     opened = standing_open_m3_per_s(job, space, outside)
     flow = _fresh_m3_per_s(job, space, outside)
-    air_w = report.add(
+    air_w = assessment.add(
         figure(
             key=f"{key}.air_w",
             name=f"{space.name}: heat lost with the air",
@@ -263,20 +263,22 @@ def _balance(report: StageReport, job: Job, space: Space, at: str, body: Shape) 
         )
     )
     if open_sided(space):
-        report.judge("need.canvas.open_sides", space.id, f"{at}.canvas_walls", name=space.name or space.id)
-    leading = schools.sized(report=report, space=space, at=at, body=body, difference_k=difference, skin_w=skin_w, air_w=air_w)
-    loss = report.add(_loss_figure(space, key, leading, skin_w, air_w))
+        assessment.judge("need.canvas.open_sides", space.id, f"{at}.canvas_walls", name=space.name or space.id)
+    leading = schools.sized(
+        assessment=assessment, space=space, at=at, body=body, difference_k=difference, skin_w=skin_w, air_w=air_w
+    )
+    loss = assessment.add(_loss_figure(space, key, leading, skin_w, air_w))
     rate = loss / difference if difference else 0.0
     capacity = capacity_j_per_k(space, body.floor_m2)
     design = (
         leading.heat_w
         if leading.nameplate
-        else _warm_up(report=report, space=space, key=key, rate=rate, difference=difference, capacity=capacity, loss=loss)
+        else _warm_up(assessment=assessment, space=space, key=key, rate=rate, difference=difference, capacity=capacity, loss=loss)
     )
     if rate:
         # What is installed has a tenth to spare; what only just holds would never bring back what the night took.
         once_on = design if design > loss * (1 + 1e-6) or leading.nameplate else loss * (1 + SPARE_USUAL)
-        _night(report, space, Mass(rate, capacity, difference), outside, once_on)
+        _night(assessment, space, Mass(rate, capacity, difference), outside, once_on)
     tight = space.use == "canvas_hall" and not open_sided(space) and changes < TIGHT_CANVAS_BELOW_PER_H
     return _SpaceNeed(
         space=space,
@@ -319,10 +321,10 @@ def _loss_figure(space: Space, key: str, leading: schools.Sized, skin_w: float, 
     )
 
 
-def _skin(report: StageReport, space: Space, key: str, inside: float, outside: float, ground: float) -> float:
+def _skin(assessment: Assessment, space: Space, key: str, inside: float, outside: float, ground: float) -> float:
     losses = _skin_losses(space, inside, outside, ground)
     parts: list[tuple[str, float | str, str]] = [(f"{p.name or p.skin}: {u_value(p):g} W/m²K", w, "heat_flow") for p, w in losses]
-    return report.add(
+    return assessment.add(
         figure(
             key=f"{key}.skin_w",
             name=f"{space.name}: heat lost through the skin",
@@ -335,10 +337,12 @@ def _skin(report: StageReport, space: Space, key: str, inside: float, outside: f
     )
 
 
-def _warm_up(*, report: StageReport, space: Space, key: str, rate: float, difference: float, capacity: float, loss: float) -> float:
+def _warm_up(
+    *, assessment: Assessment, space: Space, key: str, rate: float, difference: float, capacity: float, loss: float
+) -> float:
     if not space.warm_up_s or not rate:
         return loss
-    return report.add(
+    return assessment.add(
         figure(
             key=f"{key}.warm_up_w",
             name=f"{space.name}: output to warm up in time",
@@ -356,22 +360,22 @@ def _warm_up(*, report: StageReport, space: Space, key: str, rate: float, differ
     )
 
 
-def _warm_up_times(report: StageReport, need: HeatNeed) -> None:
+def _warm_up_times(assessment: Assessment, need: HeatNeed) -> None:
     mass = need.mass
     if mass is None:
         return
     times = {
         t: warm_up.warm_up_w(mass.loss_rate_w_per_k, mass.difference_k, mass.capacity_j_per_k, t) for t in warm_up.USUAL_TIMES_S
     }
-    report.put(*(WarmUpTime(t, rounded(w), rounded(w - (need.loss_w or 0.0))) for t, w in times.items()))
+    assessment.put(*(WarmUpTime(t, rounded(w), rounded(w - (need.loss_w or 0.0))) for t, w in times.items()))
 
 
-def _night(report: StageReport, space: Space, mass: Mass, outside_c: float, output_w: float) -> None:
+def _night(assessment: Assessment, space: Space, mass: Mass, outside_c: float, output_w: float) -> None:
     space_night = warm_up.night(mass, space, outside_c, output_w)
-    report.put(space_night)
+    assessment.put(space_night)
     name = space.name or space.id
     if space_night.stays_on:
-        report.judge("need.night.stays_on", space.id, "need.spaces", name=name, found=(output_w, "heat_flow"))
+        assessment.judge("need.night.stays_on", space.id, "need.spaces", name=name, found=(output_w, "heat_flow"))
         return
     inputs: list[tuple[str, float | str, str]] = [
         ("H", mass.loss_rate_w_per_k, "heat_loss_rate"),
@@ -380,7 +384,7 @@ def _night(report: StageReport, space: Space, mass: Mass, outside_c: float, outp
         ("outside, all night", outside_c, "temperature"),
     ]
     lowest = f"{name}: coldest in the night"
-    report.add(
+    assessment.add(
         figure(
             key=f"need.{space.id}.night_c",
             name=lowest,
@@ -393,7 +397,7 @@ def _night(report: StageReport, space: Space, mass: Mass, outside_c: float, outp
     )
     if space_night.heat_on_s is not None:
         on = [*inputs, ("heat once on", output_w, "heat_flow")]
-        report.add(
+        assessment.add(
             figure(
                 key=f"need.{space.id}.heat_on_s",
                 name=f"{name}: heat on again at",

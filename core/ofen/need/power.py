@@ -8,9 +8,9 @@ from dataclasses import dataclass
 from ..document.job import Job
 from ..document.need import Load
 from ..document.sheets import Heater
+from ..figures.assessment import Assessment, Row
 from ..figures.figure import figure
 from ..figures.numerics import rounded, total
-from ..figures.report import Row, StageReport
 from ..plant.electrical import LEGS, MAINS_FROM_V
 from .loads import Item, PowerNeed, balance, best_order, essential_first, fan_items, item_of, legs_of, legs_va, worst_surge_w
 
@@ -30,20 +30,20 @@ def fits_mains(heater: Heater, job: Job, near: float = NEAR_VOLTS) -> bool:
     return any(abs(heater.supply_v - v) <= near * v for v in LEG_VOLTS[job.need.system or "split_120_240"])
 
 
-def assess(report: StageReport, job: Job, heaters: Sequence[tuple[str, Heater]]) -> PowerNeed:
-    """Judge the loads into the Need report and return what a generator must carry.
+def assess(assessment: Assessment, job: Job, heaters: Sequence[tuple[str, Heater]]) -> PowerNeed:
+    """Judge the loads into the Need assessment and return what a generator must carry.
 
-    Arguments: report (added to), job, heaters chosen as (unit id, heater).
+    Arguments: assessment (added to), job, heaters chosen as (unit id, heater).
     Source: common practice; starting multiples from memory.
     """
     system = job.need.system or "split_120_240"
-    items = [i for n, load in enumerate(job.need.loads) if (i := _item(report, load, f"need.loads[{n}]", system))]
+    items = [i for n, load in enumerate(job.need.loads) if (i := _item(assessment, load, f"need.loads[{n}]", system))]
     for own, h in zip(
         fan_items(job, heaters), [h for _, h in heaters if h.fan_running_w > 0 and (h.supply_v or 0) >= MAINS_FROM_V], strict=True
     ):
         items.append(own)
         if not fits_mains(h, job):
-            report.judge(
+            assessment.judge(
                 "need.power.wrong_volts",
                 own.id,
                 "need.system",
@@ -53,27 +53,27 @@ def assess(report: StageReport, job: Job, heaters: Sequence[tuple[str, Heater]])
             )
     need = PowerNeed(tuple(items), job.need.starting or "together")
     if not items:
-        report.judge("need.power.none", "power", "need.loads")
+        assessment.judge("need.power.none", "power", "need.loads")
         return need
     guessed = [i.name for i in items if i.estimated]
     if guessed:
-        report.judge("need.load.starting_estimated", "power", "need.loads", names=", ".join(guessed))
-    _figures(report, need)
-    _surge(report, need)
-    _legs(report, need, system)
-    report.put(Profile(tuple(rounded(w) for w in need.profile_w)))
+        assessment.judge("need.load.starting_estimated", "power", "need.loads", names=", ".join(guessed))
+    _figures(assessment, need)
+    _surge(assessment, need)
+    _legs(assessment, need, system)
+    assessment.put(Profile(tuple(rounded(w) for w in need.profile_w)))
     return need
 
 
-def _item(report: StageReport, load: Load, at: str, system: str) -> Item | None:
+def _item(assessment: Assessment, load: Load, at: str, system: str) -> Item | None:
     name = load.name or load.id
     if load.running_w is None:
-        report.judge("need.load.missing", load.id, f"{at}.running_w", name=name)
+        assessment.judge("need.load.missing", load.id, f"{at}.running_w", name=name)
         return None
     item = item_of(load, at)
     if item.extra_w < 0:
         limit = (item.running_w, "electric_power")
-        report.judge(
+        assessment.judge(
             "need.load.starting_below_running",
             load.id,
             f"{at}.starting_w",
@@ -85,7 +85,7 @@ def _item(report: StageReport, load: Load, at: str, system: str) -> Item | None:
     fits = {"one": True, "two": system == "split_120_240", "three": system == "three_230_400"}[item.connection]
     if not fits or (item.connection == "one" and item.leg != "auto" and int(item.leg) > LEGS[system]):
         what = item.connection if not fits else f"leg {item.leg}"
-        report.judge(
+        assessment.judge(
             "need.load.no_such_connection",
             load.id,
             f"{at}.connection" if not fits else f"{at}.leg",
@@ -99,9 +99,9 @@ def _item(report: StageReport, load: Load, at: str, system: str) -> Item | None:
 _CONNECTIONS = {"two": "both legs at 240 V", "three": "three phases"}
 
 
-def _figures(report: StageReport, need: PowerNeed) -> None:
+def _figures(assessment: Assessment, need: PowerNeed) -> None:
     running = [(i.name, i.running_w, "electric_power") for i in need.items]
-    report.add(
+    assessment.add(
         figure(
             key="power.running_w",
             name="Running, all loads",
@@ -113,7 +113,7 @@ def _figures(report: StageReport, need: PowerNeed) -> None:
         ),
         headline=True,
     )
-    report.add(
+    assessment.add(
         figure(
             key="power.together_w",
             name="Surge, all at once",
@@ -125,7 +125,7 @@ def _figures(report: StageReport, need: PowerNeed) -> None:
         ),
         headline=True,
     )
-    report.add(
+    assessment.add(
         figure(
             key="power.ordered_w",
             name="Surge, best order",
@@ -137,7 +137,7 @@ def _figures(report: StageReport, need: PowerNeed) -> None:
         ),
         headline=True,
     )
-    report.add(
+    assessment.add(
         figure(
             key="power.apparent_va",
             name="Apparent power, running",
@@ -182,12 +182,12 @@ class LoadOnLeg(Row, table="legs"):
     apparent_va: float
 
 
-def _surge(report: StageReport, need: PowerNeed) -> None:
+def _surge(assessment: Assessment, need: PowerNeed) -> None:
     ordered = worst_surge_w(best_order(need.items))
     first = worst_surge_w(essential_first(need.items))
     before = 0.0
     for item in need.order:
-        report.put(
+        assessment.put(
             LoadStarting(
                 id=item.id,
                 name=item.name,
@@ -202,7 +202,7 @@ def _surge(report: StageReport, need: PowerNeed) -> None:
         before += item.running_w
     if len(need.items) < 2:
         return
-    report.judge(
+    assessment.judge(
         "need.power.order",
         "power",
         "need.starting",
@@ -215,7 +215,7 @@ def _surge(report: StageReport, need: PowerNeed) -> None:
     itself = [i for i in need.items if i.by_itself]
     if itself:
         worst = max(itself, key=lambda i: i.extra_w)
-        report.judge(
+        assessment.judge(
             "need.power.by_itself",
             "power",
             worst.at,
@@ -225,12 +225,12 @@ def _surge(report: StageReport, need: PowerNeed) -> None:
         )
 
 
-def _legs(report: StageReport, need: PowerNeed, system: str) -> None:
+def _legs(assessment: Assessment, need: PowerNeed, system: str) -> None:
     balanced = balance(need.items, system)
     if balanced is None:
         return
     placed = list(zip(need.items, legs_of(need.items, balanced), strict=True))
-    report.put(*(LoadOnLeg(i.id, i.name, leg, rounded(i.apparent_va)) for i, leg in placed))
+    assessment.put(*(LoadOnLeg(i.id, i.name, leg, rounded(i.apparent_va)) for i, leg in placed))
     for n, va in enumerate(legs_va(need.items, balanced, system), 1):
         on_leg: list[tuple[str, float | str, str]] = [
             (i.name, i.apparent_va / (LEGS[system] if leg == "all" else 1), "apparent_power")
@@ -239,7 +239,7 @@ def _legs(report: StageReport, need: PowerNeed, system: str) -> None:
         ]
         on_leg = on_leg or [("no load", 0.0, "apparent_power")]
         key, name = f"power.leg_{n}_va", f"On leg {n}"
-        report.add(
+        assessment.add(
             figure(
                 key=key,
                 name=name,
@@ -260,4 +260,4 @@ def _legs(report: StageReport, need: PowerNeed, system: str) -> None:
         "limit": (EVEN_WITHIN, "fraction"),
         "how": "no other way is more even" if balanced.exact else f"at best {balanced.bound} VA could be reached",
     }
-    report.judge("need.power.balanced" if uneven <= EVEN_WITHIN else "need.power.uneven", "power", "need.loads", **values)
+    assessment.judge("need.power.balanced" if uneven <= EVEN_WITHIN else "need.power.uneven", "power", "need.loads", **values)

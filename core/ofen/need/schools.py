@@ -6,10 +6,10 @@ from dataclasses import dataclass
 from math import ceil
 
 from ..document.need import SCHOOLS, Space
+from ..figures.assessment import Assessment, Row
 from ..figures.errors import OutOfRange
 from ..figures.figure import figure
 from ..figures.numerics import rounded
-from ..figures.report import Row, StageReport
 from .spaces import Shape, open_sided
 
 KCAL_PER_H_W = 1.163
@@ -72,30 +72,30 @@ class School(Row, table="schools"):
     why: str
 
 
-def sized(*, report: StageReport, space: Space, at: str, body: Shape, difference_k: float, skin_w: float, air_w: float) -> Sized:
-    """Set the schools beside each other into the report and return the one that leads.
+def sized(*, assessment: Assessment, space: Space, at: str, body: Shape, difference_k: float, skin_w: float, air_w: float) -> Sized:
+    """Set the schools beside each other into the assessment and return the one that leads.
 
-    Arguments: report (added to), space, at (its path), body, difference_k, skin_w and air_w of the heat balance.
+    Arguments: assessment (added to), space, at (its path), body, difference_k, skin_w and air_w of the heat balance.
     A school other than the balance leads only with a reason on record.
     Source: as each school.
     """
     balance_w = skin_w + air_w
     found: dict[str, float | None] = {
         "heat_balance": balance_w,
-        "volume_factor": _volume_factor(report, space, body, difference_k),
-        "floor_factor": _floor_factor(report, space, body, difference_k),
+        "volume_factor": _volume_factor(assessment, space, body, difference_k),
+        "floor_factor": _floor_factor(assessment, space, body, difference_k),
     }
     leads = space.leads or "heat_balance"
     name = space.name or space.id
     words = dict(SCHOOLS)[leads]
     if found[leads] is None:
-        report.judge("need.schools.cannot_lead", space.id, f"{at}.leads", name=name, school=words.lower())
+        assessment.judge("need.schools.cannot_lead", space.id, f"{at}.leads", name=name, school=words.lower())
         leads = "heat_balance"
     elif leads != "heat_balance" and not space.leads_reason.strip():
-        report.judge("need.schools.no_reason", space.id, f"{at}.leads_reason", name=name, school=words.lower())
+        assessment.judge("need.schools.no_reason", space.id, f"{at}.leads_reason", name=name, school=words.lower())
         leads = "heat_balance"
     elif leads != "heat_balance":
-        report.judge(
+        assessment.judge(
             "need.schools.other_leads",
             space.id,
             f"{at}.leads",
@@ -107,7 +107,7 @@ def sized(*, report: StageReport, space: Space, at: str, body: Shape, difference
         )
     for school, word in SCHOOLS:
         heat_w = found[school]
-        report.put(
+        assessment.put(
             School(
                 space=space.id,
                 space_name=name,
@@ -119,15 +119,15 @@ def sized(*, report: StageReport, space: Space, at: str, body: Shape, difference
                 why=_why(school=school, space=space, w=heat_w, body=body, difference_k=difference_k, skin_w=skin_w, air_w=air_w),
             )
         )
-    _spread(report, space, at, found)
+    _spread(assessment, space, at, found)
     return Sized(leads, found[leads] or 0.0, leads == "floor_factor")
 
 
-def _volume_factor(report: StageReport, space: Space, body: Shape, difference_k: float) -> float | None:
+def _volume_factor(assessment: Assessment, space: Space, body: Shape, difference_k: float) -> float | None:
     if not space.insulation_class:
         return None
     k = VOLUME_FACTORS[space.insulation_class]
-    return report.add(
+    return assessment.add(
         figure(
             key=f"need.{space.id}.volume_factor_w",
             name=f"{space.name}: by volume factor",
@@ -140,10 +140,10 @@ def _volume_factor(report: StageReport, space: Space, body: Shape, difference_k:
     )
 
 
-def _floor_factor(report: StageReport, space: Space, body: Shape, difference_k: float) -> float | None:
+def _floor_factor(assessment: Assessment, space: Space, body: Shape, difference_k: float) -> float | None:
     if space.use != "canvas_hall" or open_sided(space):
         return None
-    return report.add(
+    return assessment.add(
         figure(
             key=f"need.{space.id}.floor_factor_w",
             name=f"{space.name}: by floor factor, as nameplate",
@@ -177,17 +177,17 @@ def _why(*, school: str, space: Space, w: float | None, body: Shape, difference_
     return "Heaters by nameplate for a floor, height and air unseen; warm-up and a margin are in it."
 
 
-def _spread(report: StageReport, space: Space, at: str, found: dict[str, float | None]) -> None:
+def _spread(assessment: Assessment, space: Space, at: str, found: dict[str, float | None]) -> None:
     name, balance = space.name or space.id, found["heat_balance"] or 0.0
     others = {s: w for s, w in found.items() if w is not None and s != "heat_balance"}
     if "volume_factor" not in others:
-        report.judge("need.schools.missing", space.id, f"{at}.insulation_class", name=name)
+        assessment.judge("need.schools.missing", space.id, f"{at}.insulation_class", name=name)
     if balance <= 0 or not others or min(others.values()) <= 0:
         return
     farthest = max(others, key=lambda s: max(balance / others[s], others[s] / balance))
     other = others[farthest]
     apart = max(balance / other, other / balance)
-    report.judge(
+    assessment.judge(
         "need.schools.agree" if apart <= SCHOOLS_AGREE_WITHIN else "need.schools.differ",
         space.id,
         f"{at}.insulation_class",

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 from ..document.fields import labels, missing
 from ..document.need import ValveBody
+from ..figures.assessment import Assessment
 from ..figures.errors import OutOfRange
 from ..figures.figure import figure
-from ..figures.report import StageReport
 from ..physics.fuel.properties import gas
 
 # Methane cools by 0.43 K/bar at 50 bar; natural gas by 0.4 to 0.5. The larger is the cautious one.
@@ -49,22 +49,22 @@ def heat_w(flow_m3_per_s: float, cut_pa: float, gas_in_c: float, gas_out_c: floa
     return max(0.0, mass_kg_per_s * SPECIFIC_HEAT_J_PER_KGK * (gas_out_c - gas_in_c + cooling_k(cut_pa)))
 
 
-def assess(report: StageReport, valve: ValveBody, at: str) -> ValveNeed | None:
-    """Judge one valve body into the Need report and return what its heater must give, None where not checked.
+def assess(assessment: Assessment, valve: ValveBody, at: str) -> ValveNeed | None:
+    """Judge one valve body into the Need assessment and return what its heater must give, None where not checked.
 
-    Arguments: report (added to), valve, at (its path in the document).
+    Arguments: assessment (added to), valve, at (its path in the document).
     Source: `heat_w`.
     """
     name = valve.name or valve.id
     lacking = missing(valve, "flow_m3_per_s", "inlet_pa", "outlet_pa", "gas_in_c", "gas_out_c", "reach_fraction")
     if lacking:
-        report.judge("need.valve.missing", valve.id, f"{at}.{lacking[0]}", name=name, what=labels(valve, lacking))
+        assessment.judge("need.valve.missing", valve.id, f"{at}.{lacking[0]}", name=name, what=labels(valve, lacking))
         return None
     assert valve.flow_m3_per_s and valve.inlet_pa is not None and valve.outlet_pa is not None
     assert valve.gas_in_c is not None and valve.gas_out_c is not None and valve.reach_fraction
     cut = valve.inlet_pa - valve.outlet_pa
     if cut < 0:
-        report.judge(
+        assessment.judge(
             "need.valve.pressure_rises",
             valve.id,
             f"{at}.outlet_pa",
@@ -74,7 +74,7 @@ def assess(report: StageReport, valve: ValveBody, at: str) -> ValveNeed | None:
         )
         return None
     cold_c = valve.gas_in_c - cooling_k(cut)
-    gas_w = report.add(
+    gas_w = assessment.add(
         figure(
             key=f"need.{valve.id}.gas_w",
             name=f"{name}: heat the gas needs",
@@ -91,7 +91,7 @@ def assess(report: StageReport, valve: ValveBody, at: str) -> ValveNeed | None:
             source="energy balance; common practice for the cooling, cp 2.3 kJ/kgK from memory",
         )
     )
-    heater = report.add(
+    heater = assessment.add(
         figure(
             key=f"need.{valve.id}.heater_w",
             name=f"{name}: heater to hang at the valve",
@@ -109,8 +109,8 @@ def assess(report: StageReport, valve: ValveBody, at: str) -> ValveNeed | None:
         "heat": (heater, "heat_flow"),
     }
     if gas_w > 0:
-        report.judge("need.valve.freezes", valve.id, f"{at}.gas_out_c", **values)
+        assessment.judge("need.valve.freezes", valve.id, f"{at}.gas_out_c", **values)
         return ValveNeed(valve.id, name, at, heater)
     most = (valve.gas_in_c - valve.gas_out_c) / COOLING_K_PER_PA
-    report.judge("need.valve.warm_enough", valve.id, f"{at}.gas_out_c", holds_to=(most, "source_pressure"), **values)
+    assessment.judge("need.valve.warm_enough", valve.id, f"{at}.gas_out_c", holds_to=(most, "source_pressure"), **values)
     return ValveNeed(valve.id, name, at, 0.0)

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from math import exp, log
 
 from ..document.need import Space
+from ..figures.assessment import Row
 from ..figures.errors import OutOfRange
 from ..figures.numerics import root, rounded
-from ..figures.report import Row
 
 HEAT_STORE_J_PER_M2K = {"light": 80e3, "medium": 165e3, "heavy": 260e3}
 ISO_13790 = "EN ISO 13790, table 12: very light, medium, heavy (from memory)"

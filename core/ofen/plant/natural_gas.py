@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 from ..document.job import GeneratorUnit, Job
 from ..document.sheets import Generator
+from ..figures.assessment import Assessment
 from ..figures.figure import figure
-from ..figures.report import StageReport
 
 # Petrol is one; natural gas gives about 20 % less, propane about 10 % (common practice).
 SHARE_OF_PETROL = {"petrol": 1.0, "propane": 0.9, "natural_gas": 0.8}
@@ -78,20 +78,20 @@ def estimated_share(generator: Generator) -> tuple[str, float] | None:
     return None if base is None else (base, SHARE_OF_PETROL["natural_gas"] / SHARE_OF_PETROL[base])
 
 
-def assess(report: StageReport, job: Job, unit: GeneratorUnit, generator: Generator, at: str) -> Decision:
-    """Judge into the Equipment report whether a chosen generator can burn natural gas, and what a kit costs against a tri-fuel set.
+def assess(assessment: Assessment, job: Job, unit: GeneratorUnit, generator: Generator, at: str) -> Decision:
+    """Judge into the Equipment assessment whether a chosen generator can burn natural gas, and what a kit costs against a tri-fuel set.
 
-    Arguments: report (added to), job, unit, generator, at (its path).
+    Arguments: assessment (added to), job, unit, generator, at (its path).
     Source: `decide`.
     """
     decision = decide(generator, unit.hose, unit.inside)
     wanted = (unit.fuel or job.equipment.generator_fuel) == "natural_gas"
     code = "equipment.natural_gas.not_this_one" if wanted and decision.way in ("refused", "no_gas") else WAYS[decision.way]
-    report.judge(code, unit.id, f"{at}.inside", name=generator.name, seen=decision.seen)
+    assessment.judge(code, unit.id, f"{at}.inside", name=generator.name, seen=decision.seen)
     equipment = job.equipment
     if decision.way == "kit" and equipment.kit_cost is not None and equipment.tri_fuel_cost is not None:
         saved = equipment.tri_fuel_cost - equipment.kit_cost
-        report.add(
+        assessment.add(
             figure(
                 key=f"generator.{unit.id}.kit_saves",
                 name=f"{generator.name}: a kit costs less than a tri-fuel set by",
@@ -102,7 +102,7 @@ def assess(report: StageReport, job: Job, unit: GeneratorUnit, generator: Genera
                 source="prices as typed",
             )
         )
-        report.judge(
+        assessment.judge(
             "equipment.natural_gas.kit_pays" if saved > 0 else "equipment.natural_gas.tri_fuel_pays",
             unit.id,
             "equipment.kit_cost",

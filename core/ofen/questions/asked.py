@@ -14,7 +14,7 @@ from ..figures.memo import Memo
 from ..plan import Plan, plan
 from ..running import entries as log
 from ..running.kinds import Entry
-from .reading import As, Moment
+from .parsing import As, Moment
 
 LogEntries: TypeAlias = Annotated[tuple[Json, ...], As("LogEntry")]
 RunEvents: TypeAlias = Annotated[tuple[Json, ...], As("RunEvent")]

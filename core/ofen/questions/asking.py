@@ -11,7 +11,7 @@ from typing import Any
 
 from ..document import write
 from ..figures.memo import Memo
-from .reading import read
+from .parsing import read
 
 # Where each question is declared. A module is loaded when one of its questions is asked.
 ROOMS = {

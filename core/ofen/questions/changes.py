@@ -6,8 +6,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from ..figures.assessment import Assessment
 from ..figures.errors import Fault
-from ..figures.report import StageReport
 from ..plan import PlacedMachine
 from ..supply.assess import SupplyPlan
 from .asked import OfJob
@@ -26,7 +26,7 @@ class Changes:
 
     turn: int
     core_version: str
-    stages: tuple[StageReport | None, ...]
+    stages: tuple[Assessment | None, ...]
     supplies: tuple[SupplyPlan | None, ...]
     machines: tuple[PlacedMachine, ...] | None
     faults: tuple[Fault, ...] | None

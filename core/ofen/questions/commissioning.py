@@ -28,7 +28,7 @@ from ..running.faults.symptoms import Symptom, symptoms
 from ..running.log import left_kg
 from ..running.safety_tests import SafetyTest, safety_tests
 from .asked import WITH_RECORDS_BYTES, LogEntries, OfJob, OfLog, RunEvents
-from .reading import Moment
+from .parsing import Moment
 
 NO_PROCEDURE = "has no procedure; complete its plan, or commission it by the maker's instructions"
 

@@ -26,9 +26,9 @@ def contradictions(planned: Plan) -> list[tuple[str, tuple[str, ...]]]:
     Source: `never_together`.
     """
     said: dict[tuple[str, str], set[str]] = defaultdict(set)
-    for report in planned.reports:
-        for v in report.verdicts:
-            for scope in (("job", ""), ("supply", report.place), ("subject", f"{report.place} {v.subject}")):
+    for assessment in planned.assessments:
+        for v in assessment.verdicts:
+            for scope in (("job", ""), ("supply", assessment.place), ("subject", f"{assessment.place} {v.subject}")):
                 said[scope].add(v.code)
     found = []
     for of, codes in never_together():

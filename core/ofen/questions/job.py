@@ -87,7 +87,7 @@ def start(asked: StartQuestion, memo: Memo) -> Started:
     shipped = starts.start(asked.key)
     filled = fill.make(shipped, dict(asked.answers), asked.units)
     planned = plan_of(load_as_far(filled.document)[0], memo=memo)
-    figures = {f.key: f for r in planned.reports for f in r.figures}
+    figures = {f.key: f for r in planned.assessments for f in r.figures}
     headlines = tuple(figures[key] for key in shipped.headlines if key in figures)
     return Started(filled.document, headlines, PlanAnswer(planned), tuple(filled.faults))
 

@@ -9,7 +9,7 @@ from ..document.pasted import MOST_TEXT, Pasted
 from ..figures.memo import Memo
 from ..need.load_list import loads_of
 from ..supply.night_hours import hours_of
-from .reading import Letters
+from .parsing import Letters
 
 READS = {"loads": loads_of, "hours": hours_of}
 

@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import ClassVar
 
+from ..figures.assessment import Assessment
 from ..figures.memo import Memo
-from ..figures.report import StageReport
 from ..plan import Plan
 from ..running.kinds import Entry
 from ..running.log import assess, time_left_s
@@ -24,7 +24,7 @@ class RunningQuestion(OfLog):
     """A job document and its log."""
 
 
-def running(asked: RunningQuestion, memo: Memo) -> StageReport:
+def running(asked: RunningQuestion, memo: Memo) -> Assessment:
     """What a log comes to against the plan."""
     return assess(asked.planned(memo).planned, asked.usable())
 

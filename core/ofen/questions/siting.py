@@ -9,7 +9,7 @@ from ..figures.memo import Memo
 from ..siting import drawing
 from ..siting.drawing import Edit
 from .asked import OfJob
-from .reading import Within
+from .parsing import Within
 
 FAR_M = 10_000.0
 Shift = Annotated[float, Within(-FAR_M, FAR_M, "must be a number of metres")]

@@ -8,9 +8,9 @@ from itertools import pairwise
 from math import inf, isfinite, sqrt
 from typing import Any, Literal
 
+from ..figures.assessment import Assessment, Row
 from ..figures.figure import figure
 from ..figures.numerics import rounded
-from ..figures.report import Row, StageReport
 from ..physics.fuel.properties import fuel as fuel_of
 from ..physics.fuel.properties import gas as gas_of
 from ..plant.planned import PlannedSupply
@@ -114,55 +114,55 @@ class ClockedInput(Row, table="clocked"):
     w: float
 
 
-def assess(report: StageReport, supply: PlannedSupply, entries: list[Entry], barometer_pa: float) -> Used | None:
+def assess(assessment: Assessment, supply: PlannedSupply, entries: list[Entry], barometer_pa: float) -> Used | None:
     """Judge the fuel of one supply; None while its rate of use is not known.
 
-    Arguments: report; supply; entries that count, of this supply, by time; barometer_pa of the place.
+    Arguments: assessment; supply; entries that count, of this supply, by time; barometer_pa of the place.
     Source: `rate.rate_of_use`, `rate.reaches_s`; gross and net heat of the fuel.
     """
-    _clocked(report, supply, entries, barometer_pa)
+    _clocked(assessment, supply, entries, barometer_pa)
     reserve = reserve_kg(supply)
     if reserve is None and not supply.is_piped:
-        report.judge("running.fuel.no_storage", supply.id, f"{supply.at}.storage.vessel")
+        assessment.judge("running.fuel.no_storage", supply.id, f"{supply.at}.storage.vessel")
         return None
     found = left_of(supply, entries, barometer_pa)
     series = found.weighings
     if reserve is not None:
-        report.put(*(Weighed(supply.id, w.at_s, rounded(w.left_kg)) for w in series))
-        report.put(Reserve(supply.id, rounded(reserve), supply.full_kg))
-    _odd(report, supply, found)
+        assessment.put(*(Weighed(supply.id, w.at_s, rounded(w.left_kg)) for w in series))
+        assessment.put(Reserve(supply.id, rounded(reserve), supply.full_kg))
+    _odd(assessment, supply, found)
     latest = since_refill(series, found.coarse_kg)
     left = latest[-1].left_kg if latest else 0.0
     if latest and reserve is not None and left <= reserve and found.means != "meter":
-        report.judge("running.fuel.change_now", supply.id, "running", left=(left, "mass"), reserve=(reserve, "mass"))
+        assessment.judge("running.fuel.change_now", supply.id, "running", left=(left, "mass"), reserve=(reserve, "mass"))
     rate = rate_of_use(series, found.coarse_kg)
     if rate is None:
         code = "running.fuel.too_few" if len(latest) < 2 else "running.fuel.too_close"
         count, least = (float(len(latest)), "count"), (LEAST_APART_S, "duration")
-        report.judge(code, supply.id, "running", name=supply.name, found=count, least=least)
+        assessment.judge(code, supply.id, "running", name=supply.name, found=count, least=least)
         return None
     above = inf if reserve is None else left - reserve
     if rate.kg_per_s <= 0 or (isfinite(above) and rate.kg_per_s * LONGEST_S <= above):
         count, over = (float(rate.points), "count"), (series[-1].at_s - series[0].at_s, "duration")
-        report.judge("running.fuel.hardly_any", supply.id, "running", name=supply.name, found=count, over=over)
+        assessment.judge("running.fuel.hardly_any", supply.id, "running", name=supply.name, found=count, over=over)
         return None
     if rate.outliers:
-        report.judge("running.fuel.outliers", supply.id, "running", found=(float(len(rate.outliers)), "count"))
-    per_s = _rate(report, supply, rate)
+        assessment.judge("running.fuel.outliers", supply.id, "running", found=(float(len(rate.outliers)), "count"))
+    per_s = _rate(assessment, supply, rate)
     has_level = reserve is not None and found.means != "meter"
     if reserve is not None and has_level:
-        _until(report, supply, latest[-1], rate, reserve)
-        _hungriest(report, supply, fillings(series, found.coarse_kg), latest[-1], reserve)
-    gross = _input(report, supply, rate, per_s)
+        _until(assessment, supply, latest[-1], rate, reserve)
+        _hungriest(assessment, supply, fillings(series, found.coarse_kg), latest[-1], reserve)
+    gross = _input(assessment, supply, rate, per_s)
     error = rate.error_kg_per_s / rate.kg_per_s
     level = left if has_level else None
     return Used(gross, error, series[0].at_s, series[-1].at_s, level, reserve if has_level else None)
 
 
-def _odd(report: StageReport, supply: PlannedSupply, found: Left) -> None:
+def _odd(assessment: Assessment, supply: PlannedSupply, found: Left) -> None:
     """What of the readings cannot be used as it stands, and a refill that nobody logged."""
     if found.partial:
-        report.judge(
+        assessment.judge(
             "running.fuel.partly_weighed",
             supply.id,
             "running",
@@ -170,7 +170,7 @@ def _odd(report: StageReport, supply: PlannedSupply, found: Left) -> None:
             count=(float(supply.vessels), "count"),
         )
     if found.impossible and found.means == "weight" and supply.vessel:
-        report.judge(
+        assessment.judge(
             "running.fuel.impossible",
             supply.id,
             "running",
@@ -180,7 +180,9 @@ def _odd(report: StageReport, supply: PlannedSupply, found: Left) -> None:
             full=(supply.vessel.tare_kg + supply.vessel.full_kg, "mass"),
         )
     elif found.impossible:
-        report.judge("running.fuel.not_readable", supply.id, f"{supply.at}.liquid", count=(float(len(found.impossible)), "count"))
+        assessment.judge(
+            "running.fuel.not_readable", supply.id, f"{supply.at}.liquid", count=(float(len(found.impossible)), "count")
+        )
     split = fillings(found.weighings, found.coarse_kg)
     for before, after in pairwise(split):
         # What only rose was filled by somebody who did not write it down. Weighed and changed at one visit, both have its time.
@@ -188,15 +190,15 @@ def _odd(report: StageReport, supply: PlannedSupply, found: Left) -> None:
         if not logged and not after[0].fresh:
             rose = (after[0].left_kg - before[-1].left_kg, "mass")
             when = (after[0].at_s, "moment")
-            report.judge("running.fuel.refill_unlogged", supply.id, "running", name=supply.name, rose=rose, when=when)
+            assessment.judge("running.fuel.refill_unlogged", supply.id, "running", name=supply.name, rose=rose, when=when)
         elif found.means == "meter" and not logged:
             when = (after[0].at_s, "moment")
-            report.judge("running.meter.went_back", supply.id, "running", name=supply.name, when=when)
+            assessment.judge("running.meter.went_back", supply.id, "running", name=supply.name, when=when)
 
 
-def _rate(report: StageReport, supply: PlannedSupply, rate: Rate) -> float:
+def _rate(assessment: Assessment, supply: PlannedSupply, rate: Rate) -> float:
     unit, kind = ("m3", "gas_flow") if supply.is_piped else ("kg", "mass_flow")
-    return report.add(
+    return assessment.add(
         figure(
             key=f"running.{supply.id}.rate_{unit}_per_s",
             name=f"{supply.name}: rate of use",
@@ -216,12 +218,12 @@ def _rate(report: StageReport, supply: PlannedSupply, rate: Rate) -> float:
     )
 
 
-def _until(report: StageReport, supply: PlannedSupply, last: Weighing, rate: Rate, reserve: float) -> None:
+def _until(assessment: Assessment, supply: PlannedSupply, last: Weighing, rate: Rate, reserve: float) -> None:
     likely, soonest, latest = reaches_s(rate, reserve)
     # Where hardly anything may go, the latest is only "later than any that is told".
     latest = min(latest, last.at_s + LONGEST_S)
     left = [("left", last.left_kg, "mass"), ("reserve", reserve, "mass"), ("rate", rate.kg_per_s, "mass_flow")]
-    report.add(
+    assessment.add(
         figure(
             key=f"running.{supply.id}.left_s",
             name=f"{supply.name}: to change-over, from the last reading",
@@ -237,15 +239,15 @@ def _until(report: StageReport, supply: PlannedSupply, last: Weighing, rate: Rat
         ),
         headline=True,
     )
-    report.put(
+    assessment.put(
         ChangeOver(supply.id, rounded(max(likely, last.at_s)), "likely"),
         ChangeOver(supply.id, rounded(max(soonest, last.at_s)), "soonest"),
         ChangeOver(supply.id, rounded(max(latest, last.at_s)), "latest"),
     )
     visit = max(last.at_s, min(soonest - BEFORE_S, last.at_s + DAY_S))
-    report.put(NextVisit(supply.id, rounded(visit)))
+    assessment.put(NextVisit(supply.id, rounded(visit)))
     if last.left_kg > reserve:
-        report.judge(
+        assessment.judge(
             "running.fuel.change_at",
             supply.id,
             "running",
@@ -256,7 +258,7 @@ def _until(report: StageReport, supply: PlannedSupply, last: Weighing, rate: Rat
         )
 
 
-def _hungriest(report: StageReport, supply: PlannedSupply, split: list[list[Weighing]], last: Weighing, reserve: float) -> None:
+def _hungriest(assessment: Assessment, supply: PlannedSupply, split: list[list[Weighing]], last: Weighing, reserve: float) -> None:
     """When the reserve is reached should every day take a tenth more than the hungriest so far; nothing where no day was seen whole."""
     days = [
         (before.left_kg - after.left_kg) / (after.at_s - before.at_s)
@@ -267,10 +269,10 @@ def _hungriest(report: StageReport, supply: PlannedSupply, split: list[list[Weig
     most = HUNGRIER * max(days, default=0.0)
     if most > 0:
         at_s = last.at_s + max(0.0, last.left_kg - reserve) / most
-        report.put(Hungriest(supply.id, rounded(at_s), rounded(most)))
+        assessment.put(Hungriest(supply.id, rounded(at_s), rounded(most)))
 
 
-def _input(report: StageReport, supply: PlannedSupply, rate: Rate, per_s: float) -> float:
+def _input(assessment: Assessment, supply: PlannedSupply, rate: Rate, per_s: float) -> float:
     """What goes in, gross and net, what it costs, and how it stands to the plan; returns the gross heat (W)."""
     gas = gas_of("natural_gas")
     known = fuel_of(supply.fuel)
@@ -282,7 +284,7 @@ def _input(report: StageReport, supply: PlannedSupply, rate: Rate, per_s: float)
     kind = "gas_flow" if supply.is_piped else "mass_flow"
     per_j: tuple[Any, ...] = () if supply.is_piped else (("gross heating value", gross, "heating_value"),)
     key = f"running.{supply.id}"
-    taken = report.add(
+    taken = assessment.add(
         figure(
             key=f"{key}.input_w",
             name=f"{supply.name}: measured input",
@@ -300,7 +302,7 @@ def _input(report: StageReport, supply: PlannedSupply, rate: Rate, per_s: float)
         ),
         headline=True,
     )
-    report.add(
+    assessment.add(
         figure(
             key=f"{key}.net_input_w",
             name=f"{supply.name}: measured input, net",
@@ -312,7 +314,7 @@ def _input(report: StageReport, supply: PlannedSupply, rate: Rate, per_s: float)
         )
     )
     if supply.money_per_j is not None:
-        report.add(
+        assessment.add(
             figure(
                 key=f"{key}.money_per_day",
                 name=f"{supply.name}: what it costs a day",
@@ -324,7 +326,7 @@ def _input(report: StageReport, supply: PlannedSupply, rate: Rate, per_s: float)
             )
         )
     if supply.input_w is None:
-        report.judge("running.plan.missing", supply.id, "equipment.heaters")
+        assessment.judge("running.plan.missing", supply.id, "equipment.heaters")
         return taken
     share = taken / supply.input_w
     code = "running.input.over_plan" if share > OVER_PLAN else "running.input.within_plan"
@@ -332,7 +334,7 @@ def _input(report: StageReport, supply: PlannedSupply, rate: Rate, per_s: float)
         code = "running.input.below_label"
     elif code == "running.input.within_plan" and supply.efficiency is None:
         code = "running.input.engine_within"
-    report.judge(
+    assessment.judge(
         code,
         supply.id,
         "running",
@@ -344,7 +346,7 @@ def _input(report: StageReport, supply: PlannedSupply, rate: Rate, per_s: float)
     return taken
 
 
-def _clocked(report: StageReport, supply: PlannedSupply, entries: list[Entry], barometer_pa: float) -> None:
+def _clocked(assessment: Assessment, supply: PlannedSupply, entries: list[Entry], barometer_pa: float) -> None:
     clocked = of_kind(entries, Clocked)
     if not clocked or supply.fuel not in ("natural_gas", "propane"):
         return
@@ -362,17 +364,17 @@ def _clocked(report: StageReport, supply: PlannedSupply, entries: list[Entry], b
         inputs=inputs,
         source="common practice of clocking a meter",
     )
-    taken = report.add(one_figure, headline=True)
-    report.put(ClockedInput(supply.id, e.at_s, taken))
+    taken = assessment.add(one_figure, headline=True)
+    assessment.put(ClockedInput(supply.id, e.at_s, taken))
     if supply.input_w:
         share = taken / supply.input_w
         code = "running.clocked.over_plan" if share > OVER_PLAN else "running.clocked.within_plan"
         values = {"found": (taken, "heat_flow"), "limit": (supply.input_w, "heat_flow"), "share": (share, "fraction")}
-        report.judge(code, supply.id, "running", **values)
+        assessment.judge(code, supply.id, "running", **values)
 
 
 def compare(
-    report: StageReport,
+    assessment: Assessment,
     supplies: Sequence[PlannedSupply],
     used: Mapping[str, Used],
     names: Mapping[str, str],
@@ -382,7 +384,7 @@ def compare(
 
     With an hour meter the share of the time is known, and the efficiency comes of it; without one the efficiency of the sheet tells
     how much of the time the burner can have been on.
-    Arguments: report; supplies; used, by supply; names of the machines; given_off, what each gives.
+    Arguments: assessment; supplies; used, by supply; names of the machines; given_off, what each gives.
     Source: output × share of the time ÷ gross input; the errors of both added in squares.
     """
     for supply in supplies:
@@ -393,7 +395,7 @@ def compare(
         error = sqrt(gives.error**2 + taken.error**2)
         name = names.get(machine, machine)
         duty = 1.0 if gives.duty is None else gives.duty
-        share = report.add(
+        share = assessment.add(
             figure(
                 key=f"running.{machine}.efficiency",
                 name=f"{name}: what comes out of its fuel" + ("" if gives.duty else ", were it on all the time"),
@@ -414,8 +416,8 @@ def compare(
             continue
         at = {"found": (share, "fraction"), "usual": (usual, "fraction"), "error": (error, "fraction"), "name": name}
         if share * (1 - error) > usual:
-            report.judge("running.efficiency.on_part", machine, "running", on=(usual / share, "fraction"), **at)
+            assessment.judge("running.efficiency.on_part", machine, "running", on=(usual / share, "fraction"), **at)
         elif share * (1 + error) < usual:
-            report.judge("running.efficiency.low", machine, "running", **at)
+            assessment.judge("running.efficiency.low", machine, "running", **at)
         else:
-            report.judge("running.efficiency.as_planned", machine, "running", **at)
+            assessment.judge("running.efficiency.as_planned", machine, "running", **at)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..commissioning.unit import HERTZ_TOLERANCE, LOW_VOLTS, VOLTS_TOLERANCE
+from ..figures.assessment import Assessment, Row
 from ..figures.numerics import rounded
-from ..figures.report import Row, StageReport
 from ..plant.electrical import PAIRS, hertz_of
 from ..plant.planned import Planned
 from . import fuel_use, output, place, seen
@@ -28,32 +28,32 @@ class Bounds(Row, table="bands"):
     planned: float | None
 
 
-def assess(planned: Planned, entries: list[Entry]) -> StageReport:
+def assess(planned: Planned, entries: list[Entry]) -> Assessment:
     """Return the Running stage: what the log comes to against the plan.
 
     Arguments: planned; entries without faults, of which the newest `MOST_OF_A_KIND` of each kind count. One without a subject
     speaks of the first supply or the only machine.
     Source: common practice; each figure names its own.
     """
-    report = StageReport("running")
+    assessment = Assessment("running")
     log = newest(counted(entries))
-    report.verdicts += seen.harms(planned, log)
+    assessment.verdicts += seen.harms(planned, log)
     used = {}
     for supply in planned.supplies:
-        found = fuel_use.assess(report, supply, planned.own(supply, log), planned.barometer_pa)
+        found = fuel_use.assess(assessment, supply, planned.own(supply, log), planned.barometer_pa)
         if found is not None:
             used[supply.id] = found
     given_off = {}
     for machine in planned.machines:
-        gives = output.assess(report, machine, planned.altitude_m, planned.of_machine(machine.id, log))
+        gives = output.assess(assessment, machine, planned.altitude_m, planned.of_machine(machine.id, log))
         if gives is not None:
             given_off[machine.id] = gives
     if not planned.machines:
-        report.judge("running.output.not_measured", "running", "running", name="Machines")
-    report.put(*bands(planned))
-    fuel_use.compare(report, planned.supplies, used, {m.id: m.name for m in planned.machines}, given_off)
-    place.assess(report, planned.loss_w_per_k, planned.inside_c, planned.supplies, used, log)
-    return report
+        assessment.judge("running.output.not_measured", "running", "running", name="Machines")
+    assessment.put(*bands(planned))
+    fuel_use.compare(assessment, planned.supplies, used, {m.id: m.name for m in planned.machines}, given_off)
+    place.assess(assessment, planned.loss_w_per_k, planned.inside_c, planned.supplies, used, log)
+    return assessment
 
 
 def bands(planned: Planned) -> list[Bounds]:
@@ -95,11 +95,11 @@ def left_kg(planned: Planned, entries: list[Entry]) -> dict[str, tuple[float, fl
     return found
 
 
-def time_left_s(report: StageReport, now_s: float) -> dict[str, float]:
+def time_left_s(assessment: Assessment, now_s: float) -> dict[str, float]:
     """Return how long each supply still lasts to its change-over (s), of those whose rate is known; 0 where it is overdue.
 
-    Arguments: report, the Running stage; now_s since 1970.
+    Arguments: assessment, the Running stage; now_s since 1970.
     Source: its table of change-overs, the likely one.
     """
-    likely = [r for r in report.table(ChangeOver) if r.which == "likely"]
+    likely = [r for r in assessment.table(ChangeOver) if r.which == "likely"]
     return {r.supply: max(0.0, rounded(r.at_s - now_s)) for r in likely}

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from math import sqrt
 from typing import Any
 
+from ..figures.assessment import Assessment, Row
 from ..figures.figure import Figure, figure
 from ..figures.numerics import total
-from ..figures.report import Row, StageReport
 from ..physics.air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
 from ..plant.planned import PlannedMachine
 from .entries import TOGETHER_S, airs_together, of_kind
@@ -32,27 +32,27 @@ class Gives:
     duty: float | None
 
 
-def assess(report: StageReport, machine: PlannedMachine, altitude_m: float | None, entries: list[Entry]) -> Gives | None:
+def assess(assessment: Assessment, machine: PlannedMachine, altitude_m: float | None, entries: list[Entry]) -> Gives | None:
     """Judge what a machine gives, by the surest of what was measured last; None where nothing was.
 
-    Arguments: report; machine; altitude_m of the site; entries that count, of this machine, by time.
+    Arguments: assessment; machine; altitude_m of the site; entries that count, of this machine, by time.
     Source: ρ · cp · V̇ · ΔT; volts × amperes by leg; a counter by its two last readings.
     """
-    _air_table(report, machine, entries)
+    _air_table(assessment, machine, entries)
     found = [f for f in (means(machine, altitude_m, entries) for means in MEANS) if f is not None]
     if not found:
-        report.judge("running.output.not_measured", machine.id, "running", name=machine.name)
+        assessment.judge("running.output.not_measured", machine.id, "running", name=machine.name)
         return None
     newest = max(at for at, _, _ in found)
     # What was read at another visit is of another hour.
     _, one_figure, error = min((f for f in found if newest - f[0] <= TOGETHER_S), key=lambda f: f[2])
-    watts = report.add(one_figure, headline=True)
+    watts = assessment.add(one_figure, headline=True)
     if machine.generator is not None:
         share = watts / machine.output_w if machine.output_w else None
         if share is not None:
             code = "running.load.high" if share > FULL_SHARE else "running.load.within"
             limit = (FULL_SHARE * (machine.output_w or 0.0), "electric_power")
-            report.judge(
+            assessment.judge(
                 code,
                 machine.id,
                 "running",
@@ -65,7 +65,7 @@ def assess(report: StageReport, machine: PlannedMachine, altitude_m: float | Non
         apart = watts / machine.output_w - 1
         code = "running.output.as_planned" if abs(apart) <= OUTPUT_WITHIN else "running.output.off_plan"
         given = (apart, "fraction")
-        report.judge(
+        assessment.judge(
             code,
             machine.id,
             "running",
@@ -111,9 +111,9 @@ def _figure(machine: PlannedMachine, watts: float, formula: str, inputs: list[An
     )
 
 
-def _air_table(report: StageReport, machine: PlannedMachine, entries: list[Entry]) -> None:
+def _air_table(assessment: Assessment, machine: PlannedMachine, entries: list[Entry]) -> None:
     if machine.heater:
-        report.put(*(AirThrough(machine.id, at, out, back) for at, out, back in airs_together(entries, "out", "in")))
+        assessment.put(*(AirThrough(machine.id, at, out, back) for at, out, back in airs_together(entries, "out", "in")))
 
 
 def _by_air(machine: PlannedMachine, altitude_m: float | None, entries: list[Entry]) -> Measured | None:

@@ -6,9 +6,9 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from math import sqrt
 
+from ..figures.assessment import Assessment, Row
 from ..figures.figure import figure
 from ..figures.numerics import total
-from ..figures.report import Row, StageReport
 from ..physics.fuel.properties import fuel as fuel_of
 from ..plant.planned import PlannedSupply
 from .entries import TOGETHER_S, airs_together, of_kind
@@ -25,7 +25,7 @@ EFFICIENCY_ERROR = 0.05
 
 
 def assess(
-    report: StageReport,
+    assessment: Assessment,
     loss_w_per_k: float | None,
     inside_c: float | None,
     supplies: tuple[PlannedSupply, ...],
@@ -34,7 +34,7 @@ def assess(
 ) -> float | None:
     """Judge what the place loses against its plan; None where that cannot be told.
 
-    Arguments: report; loss_w_per_k, what the plan has it lose; inside_c, how warm it has it inside; supplies; used, by supply; log, the entries that count, by time.
+    Arguments: assessment; loss_w_per_k, what the plan has it lose; inside_c, how warm it has it inside; supplies; used, by supply; log, the entries that count, by time.
     Source: heat given ÷ (inside − outside), over the time of the rate (the degree-hour factor, common practice): all that the
     heaters make of the fuel stays in the place, sun and people not counted.
     """
@@ -47,16 +47,18 @@ def assess(
     if len(apart) < LEAST_PAIRS:
         outside = [e.value for e in of_kind(log, Air) if e.where == "outside" and begun <= e.at_s <= ended]
         if inside_c is not None:
-            _against_need(report, loss_w_per_k, inside_c, heating, used, outside)
-        report.judge("running.place.not_known", "need", "running", found=(float(len(apart)), "count"), least=(LEAST_PAIRS, "count"))
+            _against_need(assessment, loss_w_per_k, inside_c, heating, used, outside)
+        assessment.judge(
+            "running.place.not_known", "need", "running", found=(float(len(apart)), "count"), least=(LEAST_PAIRS, "count")
+        )
         return None
     mean_k = total(apart) / len(apart)
     if mean_k < LEAST_APART_K:
-        report.judge("running.place.too_warm", "need", "running", apart=(mean_k, "temperature_difference"))
+        assessment.judge("running.place.too_warm", "need", "running", apart=(mean_k, "temperature_difference"))
         return None
     given_w = total(used[s.id].gross_w * (s.efficiency or 0.0) for s in heating)
     error = sqrt(max(used[s.id].error for s in heating) ** 2 + EFFICIENCY_ERROR**2 + (1.0 / mean_k) ** 2)
-    found = report.add(
+    found = assessment.add(
         figure(
             key="running.place_factor",
             name="The place loses against its plan",
@@ -77,14 +79,14 @@ def assess(
     near = abs(found - 1) <= PLACE_WITHIN
     code = "running.place.as_planned" if near else "running.place.loses_more" if found > 1 else "running.place.loses_less"
     values = {"found": (found, "factor"), "apart": (mean_k, "temperature_difference"), "error": (error, "fraction")}
-    report.judge(code, "need", "need.spaces[0]", **values)
+    assessment.judge(code, "need", "need.spaces[0]", **values)
     for s in heating:
-        _night(report, s, used[s.id], mean_k, _inside_c(log))
+        _night(assessment, s, used[s.id], mean_k, _inside_c(log))
     return found
 
 
 def _against_need(
-    report: StageReport,
+    assessment: Assessment,
     loss_w_per_k: float,
     inside_c: float,
     heating: list[PlannedSupply],
@@ -94,13 +96,13 @@ def _against_need(
     """The fuel that went against what the need asks at the air that was read outside, the space taken as warm as planned."""
     taken = total(used[s.id].gross_w for s in heating)
     if not outside:
-        report.judge("running.need.not_known", "need", "running", found=(taken, "heat_flow"))
+        assessment.judge("running.need.not_known", "need", "running", found=(taken, "heat_flow"))
         return
     mean_c = total(outside) / len(outside)
     makes = total(used[s.id].gross_w * (s.efficiency or 0.0) for s in heating) / taken if taken else 0.0
     if inside_c - mean_c < LEAST_APART_K or not makes:
         return
-    asked = report.add(
+    asked = assessment.add(
         figure(
             key="running.need_w",
             name="The need asks, at the air outside",
@@ -125,7 +127,7 @@ def _against_need(
         else "running.need.as_planned"
     )
     values = {"found": (taken, "heat_flow"), "limit": (asked, "heat_flow"), "outside": (mean_c, "temperature")}
-    report.judge(code, "need", "need.spaces[0]", share=(share, "fraction"), **values)
+    assessment.judge(code, "need", "need.spaces[0]", share=(share, "fraction"), **values)
 
 
 def _inside_c(log: Iterable[Entry]) -> float:
@@ -143,7 +145,7 @@ class HourAhead(Row, table="night_ahead"):
     left_kg: float
 
 
-def _night(report: StageReport, supply: PlannedSupply, used: Used, mean_k: float, inside_c: float) -> None:
+def _night(assessment: Assessment, supply: PlannedSupply, used: Used, mean_k: float, inside_c: float) -> None:
     """The night ahead by the measured rate: hour by hour as much more as it is colder."""
     if not supply.night_c or used.left_kg is None or used.reserve_kg is None:
         return
@@ -157,11 +159,11 @@ def _night(report: StageReport, supply: PlannedSupply, used: Used, mean_k: float
             short_at = after_s
         until = hours[n + 1][0] if n + 1 < len(hours) else after_s
         left -= per_k * max(0.0, inside_c - air_c) * (until - after_s)
-    report.put(*rows)
+    assessment.put(*rows)
     lasts = (hours[-1][0], "duration")
     name, left_then = supply.name, (max(0.0, rows[-1].left_kg), "mass")
     if short_at is None:
-        report.judge("running.night.holds", supply.id, "running", name=name, lasts=lasts, left=left_then)
+        assessment.judge("running.night.holds", supply.id, "running", name=name, lasts=lasts, left=left_then)
     else:
         after = (short_at, "duration")
-        report.judge("running.night.short", supply.id, "running", name=name, after=after, reserve=(used.reserve_kg, "mass"))
+        assessment.judge("running.night.short", supply.id, "running", name=name, after=after, reserve=(used.reserve_kg, "mass"))

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any, Literal, TypeAlias, get_args
 
 from .. import tables
-from ..figures.report import StageReport
+from ..figures.assessment import Assessment
 from ..plan import Plan
 from ..tables.classes import counts_as, that_have
 from .entries import Counted, counted, of_kind
@@ -55,7 +55,7 @@ def schedule(planned: Plan, entries: Iterable[Entry], signed_s: Mapping[str, flo
 
 
 def due_by(
-    planned: Plan, log: Counted, running: StageReport, tests: Sequence[SafetyTest], signed_s: Mapping[str, float]
+    planned: Plan, log: Counted, running: Assessment, tests: Sequence[SafetyTest], signed_s: Mapping[str, float]
 ) -> list[DueItem]:
     """Return the same by what has been worked out already.
 
@@ -68,9 +68,9 @@ def due_by(
     return sorted(items, key=lambda i: (i.at_s, KINDS.index(i.kind), i.key))
 
 
-def _change_overs(planned: Plan, report: StageReport) -> Iterator[DueItem]:
+def _change_overs(planned: Plan, assessment: Assessment) -> Iterator[DueItem]:
     supplies = {s.id: s for s in planned.planned.supplies}
-    for row in report.table(ChangeOver):
+    for row in assessment.table(ChangeOver):
         if row.which != "soonest":
             continue
         supply, at_s = supplies[row.supply], row.at_s
@@ -85,7 +85,7 @@ def _change_overs(planned: Plan, report: StageReport) -> Iterator[DueItem]:
             say="The soonest likely time.",
         )
         lead_s = LEAD_S if supply.lead_s is None else supply.lead_s
-        hungry_s = next((r.at_s for r in report.table(Hungriest) if r.supply == of), None)
+        hungry_s = next((r.at_s for r in assessment.table(Hungriest) if r.supply == of), None)
         say = (
             "Then it is here by the soonest likely change-over. No whole day was read yet, and a colder day uses more than these readings show."
             if hungry_s is None
@@ -135,11 +135,11 @@ def _permits(planned: Plan) -> Iterator[DueItem]:
             )
 
 
-def _looks(planned: Plan, log: list[Entry], report: StageReport) -> Iterator[DueItem]:
+def _looks(planned: Plan, log: list[Entry], assessment: Assessment) -> Iterator[DueItem]:
     """The next look at each machine after the last visit, and the visit that the fuel asks for."""
     last = log[-1].at_s
     looks = tables.toml("schedule_common_practice.toml")["look"]
-    soonest = [row.at_s for row in report.table(NextVisit)]
+    soonest = [row.at_s for row in assessment.table(NextVisit)]
     for machine, word, name in _machines(planned):
         for look in looks:
             if counts_as(word, look["classes"]):

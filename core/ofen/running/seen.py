@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from ..figures.report import StageReport
+from ..figures.assessment import Assessment
 from ..figures.verdicts import Verdict
 from .kinds import Carbon, Entry, Flame, Frost, Smell
 
@@ -34,14 +34,14 @@ def harms(planned: Planned, log: list[Entry]) -> list[Verdict]:
     Source: common practice; tables/looks.toml for what each look means.
     """
     newest = {(e.kind, planned.subject_of(e)): e for e in log if e.kind in KINDS_SEEN}
-    report = StageReport("running")
+    assessment = Assessment("running")
     for (kind, subject), e in newest.items():
         about = (subject or "job", "running")
         if isinstance(e, Carbon) and e.value > CO_LOOK:
             is_high = e.value > CO_MOST
             limit = (CO_MOST if is_high else CO_LOOK, "share_ppm")
             code = "running.seen.co_high" if is_high else "running.seen.co_raised"
-            report.judge(code, *about, found=(e.value, "share_ppm"), limit=limit, holds_to=limit)
+            assessment.judge(code, *about, found=(e.value, "share_ppm"), limit=limit, holds_to=limit)
         elif code := LOOKS.get((kind, e.seen or ""), ""):
-            report.judge(code, *about, name=planned.names.get(subject, "A machine"))
-    return sorted(report.verdicts, key=lambda v: v.level != "stop")
+            assessment.judge(code, *about, name=planned.names.get(subject, "A machine"))
+    return sorted(assessment.verdicts, key=lambda v: v.level != "stop")

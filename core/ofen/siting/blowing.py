@@ -8,9 +8,9 @@ from ..document.fields import labels, missing
 from ..document.sheets import Heater
 from ..document.siting import Duct
 from ..equipment.heaters import ChosenUnit
+from ..figures.assessment import Assessment, Row
 from ..figures.figure import figure
 from ..figures.numerics import rounded, total
-from ..figures.report import Row, StageReport
 from ..physics.air import ducts
 from ..physics.air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
 from ..physics.air.ducts import BARE_U, INSULATED_U, Fan, Piece
@@ -35,33 +35,33 @@ class _Row:
         return f"siting.ducts[{self.index}]"
 
 
-def assess(report: StageReport, placed: Placed, units: list[ChosenUnit]) -> None:
-    """Judge the ducts into the Siting report.
+def assess(assessment: Assessment, placed: Placed, units: list[ChosenUnit]) -> None:
+    """Judge the ducts into the Siting assessment.
 
-    Arguments: report (added to), placed, units.
+    Arguments: assessment (added to), placed, units.
     Source: `ducts`; data sheets for the most a heater may have.
     """
     rows = [_Row(n, d, []) for n, d in enumerate(placed.job.siting.ducts)]
-    whole = _hung(report, placed, rows)
-    _ducted_in(report, placed)
+    whole = _hung(assessment, placed, rows)
+    _ducted_in(assessment, placed)
     for m in placed.machines:
         trunks = [r for r in whole if r.given.machine == m.id and not r.given.after]
         if trunks and isinstance(m.sheet, Heater):
             unit = next((u for u in units if u.id == m.id), None)
-            _machine(report, placed, m, m.sheet, unit, trunks)
+            _machine(assessment, placed, m, m.sheet, unit, trunks)
 
 
-def _ducted_in(report: StageReport, placed: Placed) -> None:
+def _ducted_in(assessment: Assessment, placed: Placed) -> None:
     """What stands outside warms nothing inside but by a duct; one that is begun is judged at its own row."""
     ducted = {d.machine for d in placed.job.siting.ducts if d.carries != "return"}
     for m, heater in placed.heaters:
         if m.place.position == "inside" or m.serves or m.id in ducted or not placed.job.need.spaces:
             continue
         code = "siting.heater.not_ducted" if heater.duct_most_m else "siting.heater.outside"
-        report.judge(code, m.id, f"{place_at(placed, m.id)}.position", name=m.name)
+        assessment.judge(code, m.id, f"{place_at(placed, m.id)}.position", name=m.name)
 
 
-def _hung(report: StageReport, placed: Placed, rows: list[_Row]) -> list[_Row]:
+def _hung(assessment: Assessment, placed: Placed, rows: list[_Row]) -> list[_Row]:
     """Those that are whole and hang on a heater; each of the others is named at its row."""
     known = {m.id: m for m in placed.machines}
     by_id = {r.given.id: r for r in rows}
@@ -74,13 +74,13 @@ def _hung(report: StageReport, placed: Placed, rows: list[_Row]) -> list[_Row]:
         if d.after:
             before = by_id.get(d.after)
             if before is None or not _reaches(r, by_id):
-                report.judge("siting.duct.hangs_nowhere", d.id, f"{r.at}.after", name=name, after=d.after)
+                assessment.judge("siting.duct.hangs_nowhere", d.id, f"{r.at}.after", name=name, after=d.after)
                 continue
         elif d.machine not in known or not known[d.machine].is_heater:
-            report.judge("siting.duct.no_heater", d.id, f"{r.at}.machine", name=name, heater=d.machine or "—")
+            assessment.judge("siting.duct.no_heater", d.id, f"{r.at}.machine", name=name, heater=d.machine or "—")
             continue
         if lacking:
-            report.judge("siting.duct.missing", d.id, f"{r.at}.{lacking[0]}", name=name, what=labels(d, lacking))
+            assessment.judge("siting.duct.missing", d.id, f"{r.at}.{lacking[0]}", name=name, what=labels(d, lacking))
             continue
         good.append(r)
     kept = {r.given.id for r in good}
@@ -90,7 +90,7 @@ def _hung(report: StageReport, placed: Placed, rows: list[_Row]) -> list[_Row]:
     for r in good:
         ends = not r.after
         if r.given.leads_to == "nowhere" or (ends and r.given.leads_to == "duct"):
-            report.judge("siting.duct.nowhere", r.given.id, f"{r.at}.leads_to", name=r.given.name or r.given.id)
+            assessment.judge("siting.duct.nowhere", r.given.id, f"{r.at}.leads_to", name=r.given.name or r.given.id)
     return good
 
 
@@ -130,18 +130,20 @@ def _longest_m(row: _Row) -> float:
     return (row.given.length_m or 0.0) + max((_longest_m(r) for r in row.after), default=0.0)
 
 
-def _machine(report: StageReport, placed: Placed, m: Machine, heater: Heater, unit: ChosenUnit | None, trunks: list[_Row]) -> None:
+def _machine(
+    assessment: Assessment, placed: Placed, m: Machine, heater: Heater, unit: ChosenUnit | None, trunks: list[_Row]
+) -> None:
     supply = [r for r in trunks if r.given.carries != "return"]
     if supply:
-        _length(report, m, heater, supply)
+        _length(assessment, m, heater, supply)
     fan = limit(heater, "fan_pressure_pa", "fan_pa")
     site = placed.job.site
     if not heater.airflow_m3_per_s or fan is None or site.outside_lowest_c is None or site.altitude_m is None or not supply:
         if supply:
-            report.judge("siting.duct.flow_not_checked", m.id, supply[0].at, name=m.name)
+            assessment.judge("siting.duct.flow_not_checked", m.id, supply[0].at, name=m.name)
         return
     _flow(
-        report=report,
+        assessment=assessment,
         placed=placed,
         m=m,
         heater=heater,
@@ -152,17 +154,19 @@ def _machine(report: StageReport, placed: Placed, m: Machine, heater: Heater, un
     )
 
 
-def _length(report: StageReport, m: Machine, heater: Heater, rows: list[_Row]) -> None:
+def _length(assessment: Assessment, m: Machine, heater: Heater, rows: list[_Row]) -> None:
     """The most its class allows, apart from what the fan could still move."""
     longest = max(rows, key=_longest_m)
     found, most = _longest_m(longest), (heater.duct_most_m, "length")
     values = {"name": m.name, "found": (found, "length"), "limit": most, "holds_to": most}
     boosted = any(r.given.booster_pa for t in rows for r in _all(t))
     if boosted:
-        report.judge("siting.duct.boosted", m.id, f"{longest.at}.length_m", **{n: v for n, v in values.items() if n != "holds_to"})
+        assessment.judge(
+            "siting.duct.boosted", m.id, f"{longest.at}.length_m", **{n: v for n, v in values.items() if n != "holds_to"}
+        )
         return
     code = "siting.duct.length_kept" if rounded(found) <= rounded(heater.duct_most_m) else "siting.duct.too_long"
-    report.judge(code, m.id, f"{longest.at}.length_m", **values)
+    assessment.judge(code, m.id, f"{longest.at}.length_m", **values)
 
 
 def _all(row: _Row) -> list[_Row]:
@@ -171,7 +175,7 @@ def _all(row: _Row) -> list[_Row]:
 
 def _flow(
     *,
-    report: StageReport,
+    assessment: Assessment,
     placed: Placed,
     m: Machine,
     heater: Heater,
@@ -204,7 +208,7 @@ def _flow(
         rise = unit.output_w / (density * SPECIFIC_HEAT_J_PER_KGK * flow)
     around = inside_c if m.place.position == "inside" else site.outside_lowest_c
     ducts.warm(supply, min(air_c + rise, 390.0), lambda _: around, site.altitude_m)
-    report.add(
+    assessment.add(
         figure(
             key=f"siting.{m.id}.duct_flow",
             name=f"{m.name}: air through its ducts",
@@ -223,8 +227,8 @@ def _flow(
     )
     least = (LEAST_FLOW_SHARE * fan.free_m3_per_s, "airflow")
     code = "siting.duct.carries" if rounded(flow) >= rounded(least[0]) else "siting.duct.starves"
-    report.judge(code, m.id, trunks[0].at, name=m.name, found=(flow, "airflow"), limit=least, holds_to=least)
-    _ends(report, placed, m, supply)
+    assessment.judge(code, m.id, trunks[0].at, name=m.name, found=(flow, "airflow"), limit=least, holds_to=least)
+    _ends(assessment, placed, m, supply)
 
 
 def _in_series(fan: Fan, blown: float, pulled: float) -> float:
@@ -253,11 +257,11 @@ class DuctEnd(Row, table="ducts"):
     end: bool
 
 
-def _ends(report: StageReport, placed: Placed, m: Machine, supply: list[Piece]) -> None:
+def _ends(assessment: Assessment, placed: Placed, m: Machine, supply: list[Piece]) -> None:
     names = {d.id: (n, d.name or d.id) for n, d in enumerate(placed.job.siting.ducts)}
     for p in (p for t in supply for p in t.all()):
         index, name = names[p.id]
-        report.put(
+        assessment.put(
             DuctEnd(
                 machine=m.id,
                 machine_name=m.name,
@@ -274,7 +278,7 @@ def _ends(report: StageReport, placed: Placed, m: Machine, supply: list[Piece]) 
         if p.evenness is not None:
             code = "siting.duct.even" if p.evenness >= LEAST_EVENNESS else "siting.duct.uneven"
             least = (LEAST_EVENNESS, "fraction")
-            report.judge(
+            assessment.judge(
                 code,
                 p.id,
                 f"siting.ducts[{index}].holes_m2",

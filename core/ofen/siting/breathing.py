@@ -9,10 +9,10 @@ from ..document.job import Job
 from ..document.need import Space
 from ..document.sheets import Heater
 from ..equipment.heaters import MOST_IN_DIRECT_AIR, ChosenUnit
+from ..figures.assessment import Assessment, Row
 from ..figures.errors import OutOfRange
 from ..figures.figure import figure
 from ..figures.numerics import rounded, total
-from ..figures.report import Row, StageReport
 from ..need.heat import HeatNeed
 from ..need.spaces import air_changes_per_h, mean_height_m, shape, skin_of, standing_open_m3_per_s, u_value
 from ..physics.air import indoor as indoor_air
@@ -78,10 +78,10 @@ class Breathed:
         return indoor_air.steady_with(self.gives, self.fresh_m3_per_s, *around, self.barometer_pa)
 
 
-def assess(report: StageReport, placed: Placed, units: list[ChosenUnit], need: HeatNeed) -> None:
-    """Judge the air of the space machines warm into the Siting report.
+def assess(assessment: Assessment, placed: Placed, units: list[ChosenUnit], need: HeatNeed) -> None:
+    """Judge the air of the space machines warm into the Siting assessment.
 
-    Arguments: report (added to), placed, units, need.
+    Arguments: assessment (added to), placed, units, need.
     Source: `indoor_air`, `combustion_air`.
     """
     places = {m.id: m.place for m in placed.machines}
@@ -89,17 +89,17 @@ def assess(report: StageReport, placed: Placed, units: list[ChosenUnit], need: H
     inside = [u for u in warming if places[u.id].position == "inside"]
     flames = [u for u in warming if u.heater.firing == "direct" and (u in inside or _blows(u))]
     engines = any(True for _ in placed.generators)
-    _alarm(report, placed, bool(warming or engines))
-    _guards(report, [u for u in flames if u.heater.ods_altitude_most_m is not None])
-    _combustion_air(report, placed, inside, flames)
+    _alarm(assessment, placed, bool(warming or engines))
+    _guards(assessment, [u for u in flames if u.heater.ods_altitude_most_m is not None])
+    _combustion_air(assessment, placed, inside, flames)
     if not flames:
         return
-    _people(report, placed.job, flames, inside)
+    _people(assessment, placed.job, flames, inside)
     breathed = _breathed(placed.job, flames, inside, need)
     if breathed is None:
-        report.judge("siting.air.missing", "air", "need.spaces[0]" if placed.job.need.spaces else "need.spaces")
+        assessment.judge("siting.air.missing", "air", "need.spaces[0]" if placed.job.need.spaces else "need.spaces")
         return
-    _judge(report, breathed)
+    _judge(assessment, breathed)
 
 
 def _blows(unit: ChosenUnit) -> bool:
@@ -107,23 +107,23 @@ def _blows(unit: ChosenUnit) -> bool:
     return is_a(unit.heater.heater_class, "blown_flame")
 
 
-def _combustion_air(report: StageReport, placed: Placed, inside: list[ChosenUnit], flames: list[ChosenUnit]) -> None:
+def _combustion_air(assessment: Assessment, placed: Placed, inside: list[ChosenUnit], flames: list[ChosenUnit]) -> None:
     """What burners inside take from the air of the space; one with an exhaust pipe of its own brings its air along."""
     vented = [u for u in inside if u.heater.firing == "indirect" and "exhaust_pipe" not in classes()[u.heater.heater_class].has]
     spaces = placed.job.need.spaces
     if vented and spaces:
-        combustion_air.assess(report, placed, [*vented, *(u for u in flames if u in inside)], spaces[0])
+        combustion_air.assess(assessment, placed, [*vented, *(u for u in flames if u in inside)], spaces[0])
 
 
-def _people(report: StageReport, job: Job, flames: list[ChosenUnit], inside: list[ChosenUnit]) -> None:
+def _people(assessment: Assessment, job: Job, flames: list[ChosenUnit], inside: list[ChosenUnit]) -> None:
     """Who breathes what flames give off: many in the air of a blown one, and whoever sleeps beside one."""
     people, loose = job.siting.air.people or 0.0, [u for u in flames if _blows(u)]
     if loose and people > MOST_IN_DIRECT_AIR:
         values = {"names": ", ".join(dict.fromkeys(u.heater.name for u in loose)), "found": (people, "count")}
         most = (float(MOST_IN_DIRECT_AIR), "count")
-        report.judge("siting.air.many_breathe_it", "air", "siting.air.people", limit=most, holds_to=most, **values)
+        assessment.judge("siting.air.many_breathe_it", "air", "siting.air.people", limit=most, holds_to=most, **values)
     if job.siting.air.sleeps == "yes" and any(u in inside for u in flames):
-        report.judge("siting.air.sleeping", "air", "siting.air.sleeps", names=", ".join(u.heater.name for u in flames))
+        assessment.judge("siting.air.sleeping", "air", "siting.air.sleeps", names=", ".join(u.heater.name for u in flames))
 
 
 def unfit_with(job: Job, need: HeatNeed, flames: list[ChosenUnit]) -> tuple[str, float, float] | None:
@@ -210,10 +210,10 @@ def coldest_skin_c(space: Space, inside_c: float, outside_c: float) -> tuple[str
     return min(found, key=lambda f: f[1], default=None)
 
 
-def _judge(report: StageReport, b: Breathed) -> None:
+def _judge(assessment: Assessment, b: Breathed) -> None:
     rest = b.rest()
     skin = coldest_skin_c(b.space, b.inside_c, b.outside_c)
-    report.put(_course(b, skin))
+    assessment.put(_course(b, skin))
     name = b.space.name or b.space.id
     fresh = (b.fresh_m3_per_s, "airflow")
     inputs: list[tuple[str, float | str, str]] = [
@@ -224,7 +224,7 @@ def _judge(report: StageReport, b: Breathed) -> None:
         ("barometer", b.barometer_pa, "source_pressure"),
     ]
     balance = "balance of a well-mixed space; products of combustion by stoichiometry"
-    report.add(
+    assessment.add(
         figure(
             key=f"siting.{b.space.id}.co2",
             name=f"{name}: CO2 at rest",
@@ -236,7 +236,7 @@ def _judge(report: StageReport, b: Breathed) -> None:
         ),
         headline=True,
     )
-    report.add(
+    assessment.add(
         figure(
             key=f"siting.{b.space.id}.o2",
             name=f"{name}: oxygen at rest",
@@ -247,7 +247,7 @@ def _judge(report: StageReport, b: Breathed) -> None:
             source=balance,
         )
     )
-    report.add(
+    assessment.add(
         figure(
             key=f"siting.{b.space.id}.co",
             name=f"{name}: CO at rest, from a flame as stated",
@@ -258,7 +258,7 @@ def _judge(report: StageReport, b: Breathed) -> None:
             source=f"{balance}; CO by the sheet, else the most a clean flame shows (from memory)",
         )
     )
-    report.add(
+    assessment.add(
         figure(
             key=f"siting.{b.space.id}.dew_c",
             name=f"{name}: dew point at rest",
@@ -277,10 +277,10 @@ def _judge(report: StageReport, b: Breathed) -> None:
     )
     around = (b.inside_c, b.outside_c, b.humidity, skin[1] if skin else None, b.barometer_pa)
     wanted = indoor_air.fresh_wanted_m3_per_s(b.gives, *around)
-    opening = _opening(report, b, wanted)
+    opening = _opening(assessment, b, wanted)
     passed = _passed(rest)
     for code, key, limit, found, kind in passed:
-        report.judge(
+        assessment.judge(
             code,
             "air",
             "siting.openings",
@@ -300,12 +300,12 @@ def _judge(report: StageReport, b: Breathed) -> None:
             "limit": (CO2_MOST, "share_ppm"),
             "o2": (rest.o2_fraction, "fraction"),
         }
-        report.judge("siting.air.fit", "air", "siting.openings", name=name, fresh=fresh, holds_to=(worst, "airflow"), **values)
-    _damp(report, b, rest, skin, wanted, opening)
+        assessment.judge("siting.air.fit", "air", "siting.openings", name=name, fresh=fresh, holds_to=(worst, "airflow"), **values)
+    _damp(assessment, b, rest, skin, wanted, opening)
 
 
 def _damp(
-    report: StageReport,
+    assessment: Assessment,
     b: Breathed,
     rest: IndoorAir,
     skin: tuple[str, float] | None,
@@ -314,7 +314,7 @@ def _damp(
 ) -> None:
     name = b.space.name or b.space.id
     if skin is None:
-        report.judge("siting.air.skin_missing", "air", "need.spaces[0].shell", name=name)
+        assessment.judge("siting.air.skin_missing", "air", "need.spaces[0].shell", name=name)
         return
     values = {
         "name": name,
@@ -324,15 +324,15 @@ def _damp(
         "water": (b.gives.water, "mass_flow"),
     }
     if rest.dew_point_c <= skin[1]:
-        report.judge("siting.air.dry", "air", "siting.openings", holds_to=(wanted.get("dew", 0.0), "airflow"), **values)
+        assessment.judge("siting.air.dry", "air", "siting.openings", holds_to=(wanted.get("dew", 0.0), "airflow"), **values)
     elif "dew" in wanted:
         holds = (wanted["dew"], "airflow")
-        report.judge("siting.air.damp", "air", "siting.openings", opening=opening, wanted=holds, holds_to=holds, **values)
+        assessment.judge("siting.air.damp", "air", "siting.openings", opening=opening, wanted=holds, holds_to=holds, **values)
     else:
-        report.judge("siting.air.damp_outside", "air", "siting.air.humidity_fraction", **values)
+        assessment.judge("siting.air.damp_outside", "air", "siting.air.humidity_fraction", **values)
 
 
-def _opening(report: StageReport, b: Breathed, wanted: dict[str, float]) -> str | tuple[float, str]:
+def _opening(assessment: Assessment, b: Breathed, wanted: dict[str, float]) -> str | tuple[float, str]:
     """The free area each of two more openings needs, one low and one high, so that every limit is kept; told as a figure."""
     most = max(wanted.values())
     lacking = most - b.fresh_m3_per_s
@@ -343,7 +343,7 @@ def _opening(report: StageReport, b: Breathed, wanted: dict[str, float]) -> str 
         area = indoor_air.pair_area_m2(lacking, max(0.3, height - HIGH_OVER_LOW_M), b.inside_c, b.outside_c)
     except OutOfRange:
         return "a fan: nothing drives the air"
-    report.add(
+    assessment.add(
         figure(
             key=f"siting.{b.space.id}.opening_m2",
             name="Two more openings, one low and one high, each",
@@ -412,19 +412,19 @@ def _course(b: Breathed, skin: tuple[str, float] | None) -> AirCourse:
     )
 
 
-def _alarm(report: StageReport, placed: Placed, asked: bool) -> None:
+def _alarm(assessment: Assessment, placed: Placed, asked: bool) -> None:
     if not asked:
         return
     told, sleeps = placed.job.siting.air.co_alarm, placed.job.siting.air.sleeps == "yes"
     if told == "yes":
-        report.judge("siting.air.alarm_hangs", "air", "siting.air.co_alarm")
+        assessment.judge("siting.air.alarm_hangs", "air", "siting.air.co_alarm")
     elif sleeps:
-        report.judge("siting.air.alarm_for_sleepers", "air", "siting.air.co_alarm")
+        assessment.judge("siting.air.alarm_for_sleepers", "air", "siting.air.co_alarm")
     else:
-        report.judge("siting.air.alarm_missing", "air", "siting.air.co_alarm")
+        assessment.judge("siting.air.alarm_missing", "air", "siting.air.co_alarm")
 
 
-def _guards(report: StageReport, units: list[ChosenUnit]) -> None:
+def _guards(assessment: Assessment, units: list[ChosenUnit]) -> None:
     for u in units:
         most = (u.heater.ods_altitude_most_m or 0.0, "altitude")
-        report.judge("siting.air.guard", u.id, "equipment.heaters", name=u.heater.name, limit=most, holds_to=most)
+        assessment.judge("siting.air.guard", u.id, "equipment.heaters", name=u.heater.name, limit=most, holds_to=most)

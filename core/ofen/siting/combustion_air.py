@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from ..document.need import Space
 from ..equipment.heaters import ChosenUnit
+from ..figures.assessment import Assessment
 from ..figures.numerics import total
-from ..figures.report import StageReport
 from ..need.spaces import air_changes_per_h, shape
 from ..plant.placed import Placed
 
@@ -19,10 +19,10 @@ LEAST_CHANGES_PER_H = 0.40
 BUILDINGS = ("workshop", "shed", "cabin", "greenhouse", "building_site")
 
 
-def assess(report: StageReport, placed: Placed, flames: list[ChosenUnit], space: Space) -> None:
+def assess(assessment: Assessment, placed: Placed, flames: list[ChosenUnit], space: Space) -> None:
     """Judge whether flames find air to burn in the space they stand in.
 
-    Arguments: report (added to); placed; flames, heaters inside that draw their air there, with a vent or without; space.
+    Arguments: assessment (added to); placed; flames, heaters inside that draw their air there, with a vent or without; space.
     Source: NFPA 54 for what is mounted in buildings (from memory); a stove's own opening elsewhere (common practice).
     """
     names, taken = ", ".join(u.heater.name for u in flames), total(u.input_w for u in flames)
@@ -31,7 +31,7 @@ def assess(report: StageReport, placed: Placed, flames: list[ChosenUnit], space:
     if space.use not in BUILDINGS:
         code = "siting.combustion_air.breathes" if free >= STOVE_OPENING_M2 else "siting.combustion_air.no_opening"
         least = (STOVE_OPENING_M2, "area")
-        report.judge(code, "air", "siting.openings", names=names, found=found, limit=least, holds_to=least)
+        assessment.judge(code, "air", "siting.openings", names=names, found=found, limit=least, holds_to=least)
         return
     body = shape(space)
     if body is None:
@@ -43,15 +43,15 @@ def assess(report: StageReport, placed: Placed, flames: list[ChosenUnit], space:
     is_tight = changes is not None and changes < LEAST_CHANGES_PER_H
     if changes is not None and is_tight and free < two[0]:
         tight, least = (changes, "air_change"), (LEAST_CHANGES_PER_H, "air_change")
-        report.judge(
+        assessment.judge(
             "siting.combustion_air.room_too_tight", "air", "siting.openings", holds_to=two, changes=tight, least=least, **values
         )
     elif room >= needed and not is_tight:
-        report.judge(
+        assessment.judge(
             "siting.combustion_air.room_enough", "air", "siting.openings", holds_to=(room / ROOM_M3_PER_W, "heat_flow"), **values
         )
     elif free >= two[0]:
         holds = (free / 2 / OPENING_M2_PER_W, "heat_flow")
-        report.judge("siting.combustion_air.openings_enough", "air", "siting.openings", holds_to=holds, **values)
+        assessment.judge("siting.combustion_air.openings_enough", "air", "siting.openings", holds_to=holds, **values)
     else:
-        report.judge("siting.combustion_air.openings_wanted", "air", "siting.openings", holds_to=two, **values)
+        assessment.judge("siting.combustion_air.openings_wanted", "air", "siting.openings", holds_to=two, **values)

@@ -9,9 +9,9 @@ from typing import Any, Literal, NamedTuple, TypeAlias, get_args
 from ..document import Json
 from ..document.fields import labels, missing
 from ..document.sheets import Heater
+from ..figures.assessment import Assessment, Row
 from ..figures.errors import Fault, JobFaults, told
 from ..figures.numerics import rounded
-from ..figures.report import Row, StageReport
 from ..plant.placed import Machine, Placed
 from .asks import limit
 from .clearances import VESSELS_TO_CANVAS_M, VESSELS_TO_IGNITION_M
@@ -125,28 +125,28 @@ class MeasureShape(Row, table="drawing"):
 Shape: TypeAlias = BuildingShape | StandingShape | RingShape | OpeningShape | DuctShape | PlumeShape | MeasureShape
 
 
-def assess(report: StageReport, placed: Placed, layout: Layout) -> None:
-    """Put the drawing into the Siting report and name at its row what cannot stand so.
+def assess(assessment: Assessment, placed: Placed, layout: Layout) -> None:
+    """Put the drawing into the Siting assessment and name at its row what cannot stand so.
 
-    Arguments: report (added to), placed, layout.
+    Arguments: assessment (added to), placed, layout.
     Source: geometry of the job's distances.
     """
     if layout.walls is None:
         if any(m.sheet for m in placed.machines):
-            report.judge("siting.layout.no_building", "layout", "siting.building.length_m")
+            assessment.judge("siting.layout.no_building", "layout", "siting.building.length_m")
         return
     for id, at, name in layout.undrawn:
-        report.judge("siting.layout.not_placed", id, f"{at}.wall_m", name=name)
+        assessment.judge("siting.layout.not_placed", id, f"{at}.wall_m", name=name)
     for n, o in enumerate(placed.job.siting.openings):
         if lacking := missing(o, "wall", "along_m", "width_m", "height_m"):
             what, at = labels(o, lacking), f"siting.openings[{n}].{lacking[0]}"
-            report.judge("siting.opening.missing", o.id, at, name=o.name or o.id, what=what)
-    _holes(report, layout)
-    _boxes(report, placed, layout)
-    report.put(*shapes(placed, layout))
+            assessment.judge("siting.opening.missing", o.id, at, name=o.name or o.id, what=what)
+    _holes(assessment, layout)
+    _boxes(assessment, placed, layout)
+    assessment.put(*shapes(placed, layout))
 
 
-def _holes(report: StageReport, layout: Layout) -> None:
+def _holes(assessment: Assessment, layout: Layout) -> None:
     walls = layout.walls
     assert walls
     for h in layout.holes:
@@ -154,16 +154,16 @@ def _holes(report: StageReport, layout: Layout) -> None:
         run = walls.run_m(o.wall or "front")
         if (o.along_m or 0) < 0 or (o.along_m or 0) + (o.width_m or 0) > run + 1e-9:
             found, most = ((o.along_m or 0) + (o.width_m or 0), "length"), (run, "length")
-            report.judge("siting.opening.beyond_wall", o.id, f"{at}.width_m", name=name, found=found, limit=most, holds_to=most)
+            assessment.judge("siting.opening.beyond_wall", o.id, f"{at}.width_m", name=name, found=found, limit=most, holds_to=most)
         top = (o.sill_m or 0) + (o.height_m or 0)
         if walls.eave_m is not None and top > walls.eave_m + 1e-9:
             most = (walls.eave_m, "length")
-            report.judge(
+            assessment.judge(
                 "siting.opening.over_wall", o.id, f"{at}.height_m", name=name, found=(top, "length"), limit=most, holds_to=most
             )
 
 
-def _boxes(report: StageReport, placed: Placed, layout: Layout) -> None:
+def _boxes(assessment: Assessment, placed: Placed, layout: Layout) -> None:
     walls = layout.walls
     assert walls
     places = {m.id: m.place for m in placed.machines}
@@ -171,11 +171,11 @@ def _boxes(report: StageReport, placed: Placed, layout: Layout) -> None:
         at = f"{a.at}.along_m"
         for b in layout.boxes[n + 1 :]:
             if meet(a.outline, b.outline):
-                report.judge("siting.layout.overlap", a.id, at, name=a.name, other=b.name)
+                assessment.judge("siting.layout.overlap", a.id, at, name=a.name, other=b.name)
         place = places.get(a.id)
         sunk = place is not None and (place.wall_m or 0) < 0
         if sunk or _through_wall(a, walls):
-            report.judge("siting.layout.in_wall", a.id, f"{a.at}.wall_m", name=a.name, wall=a.wall)
+            assessment.judge("siting.layout.in_wall", a.id, f"{a.at}.wall_m", name=a.name, wall=a.wall)
 
 
 def _through_wall(box: Box, walls: Walls) -> bool:
@@ -184,12 +184,12 @@ def _through_wall(box: Box, walls: Walls) -> bool:
     return reaches_out if box.inside else meet(box.outline, walls.outline)
 
 
-def drawn(report: StageReport) -> list[Shape]:
-    """Return the shapes that a report holds, none where nothing is drawn.
+def drawn(assessment: Assessment) -> list[Shape]:
+    """Return the shapes that an assessment of Siting holds, none where nothing is drawn.
 
-    Arguments: report of Siting.
+    Arguments: assessment, that of Siting.
     """
-    return [row for row in report.tables.get("drawing", ()) if isinstance(row, get_args(Shape))]
+    return [row for row in assessment.tables.get("drawing", ()) if isinstance(row, get_args(Shape))]
 
 
 def shapes(placed: Placed, layout: Layout) -> list[Shape]:

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from ..document.fields import labels, missing
 from ..document.siting import Earthing
-from ..figures.report import StageReport
+from ..figures.assessment import Assessment
 from ..plant.placed import Placed
 from ..tables.classes import that_have
 from .standing import Standing, alike
@@ -14,10 +14,10 @@ from .standing import Standing, alike
 FIXED = that_have("transfer")
 
 
-def assess(report: StageReport, placed: Placed) -> None:
-    """Judge the earthing of generators into the Siting report; what is not told is named, never passed over.
+def assess(assessment: Assessment, placed: Placed) -> None:
+    """Judge the earthing of generators into the Siting assessment; what is not told is named, never passed over.
 
-    Arguments: report (added to), placed.
+    Arguments: assessment (added to), placed.
     Source: common practice; NFPA 70 article 250 and IEC 60364-5-55 (from memory); the licensed electrician's word goes first.
     """
     for g in alike(placed):
@@ -25,12 +25,12 @@ def assess(report: StageReport, placed: Placed) -> None:
             continue
         earthing, at = g.place.earthing, f"{g.at}.earthing"
         for code, field in _found(g, earthing):
-            report.judge(code, g.subject, f"{at}.{field}", name=g.name)
+            assessment.judge(code, g.subject, f"{at}.{field}", name=g.name)
         unseen = missing(earthing, "feeds_by", "earth", "neutral")
         if earthing.feeds_by == "switch" and earthing.moves_neutral is None:
             unseen.append("moves_neutral")
         if unseen:
-            report.judge("siting.earth.missing", g.subject, f"{at}.{unseen[0]}", name=g.name, what=labels(earthing, unseen))
+            assessment.judge("siting.earth.missing", g.subject, f"{at}.{unseen[0]}", name=g.name, what=labels(earthing, unseen))
 
 
 def _found(g: Standing, e: Earthing) -> Iterator[tuple[str, str]]:

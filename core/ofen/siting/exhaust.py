@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import acos, cos, degrees, hypot, pi, sin
 
+from ..figures.assessment import Assessment
 from ..figures.numerics import rounded
-from ..figures.report import StageReport
 from ..plant.placed import Placed
 from .layout import Box, Layout, Point, openings_limit, to_hole_m, to_rectangle_m
 from .standing import alike
@@ -27,18 +27,18 @@ class Reached:
     middle: Point
 
 
-def assess(report: StageReport, placed: Placed, layout: Layout) -> None:
-    """Judge where engines stand and breathe into the Siting report; nobody overrules an engine inside or under a roof.
+def assess(assessment: Assessment, placed: Placed, layout: Layout) -> None:
+    """Judge where engines stand and breathe into the Siting assessment; nobody overrules an engine inside or under a roof.
 
-    Arguments: report (added to), placed, layout.
+    Arguments: assessment (added to), placed, layout.
     Source: common practice and public advice on CO; data sheets.
     """
     for group in alike(placed):
         if not group.is_engine:
             continue
         if where := ENCLOSED.get(group.place.position or ""):
-            report.judge("siting.engine.enclosed", group.subject, f"{group.at}.position", name=group.name, where=where)
-        report.judge("siting.engine.co", group.subject, f"{group.at}.position", name=group.name)
+            assessment.judge("siting.engine.enclosed", group.subject, f"{group.at}.position", name=group.name, where=where)
+        assessment.judge("siting.engine.co", group.subject, f"{group.at}.position", name=group.name)
         if where:
             continue  # no distance makes that good
         for m in group.machines:
@@ -46,18 +46,20 @@ def assess(report: StageReport, placed: Placed, layout: Layout) -> None:
             if asked is None:
                 continue
             if m.place.blows is None:
-                report.judge("siting.exhaust.way_not_told", m.id, f"{group.at}.blows", name=m.name)
+                assessment.judge("siting.exhaust.way_not_told", m.id, f"{group.at}.blows", name=m.name)
             if box is None:
                 at = f"{group.at}.wall_m"
-                report.judge("siting.exhaust.not_placed", m.id, at, name=m.name, limit=(asked[0], "length"))
+                assessment.judge("siting.exhaust.not_placed", m.id, at, name=m.name, limit=(asked[0], "length"))
                 continue
             reached = openings(layout, box)
             if reached:
-                _to_openings(report=report, placed=placed, layout=layout, box=box, asked=asked, at=group.at, reached=reached)
+                _to_openings(
+                    assessment=assessment, placed=placed, layout=layout, box=box, asked=asked, at=group.at, reached=reached
+                )
             else:
-                report.judge("siting.exhaust.no_openings", m.id, "siting.openings", name=m.name, limit=(asked[0], "length"))
-            _at_building(report, layout, box, asked[0])
-            _at_intakes(report, layout, box, asked, group.at)
+                assessment.judge("siting.exhaust.no_openings", m.id, "siting.openings", name=m.name, limit=(asked[0], "length"))
+            _at_building(assessment, layout, box, asked[0])
+            _at_intakes(assessment, layout, box, asked, group.at)
 
 
 def openings(layout: Layout, box: Box) -> list[Reached]:
@@ -81,7 +83,7 @@ def _between(a: Point, b: Point) -> Point:
 
 def _to_openings(
     *,
-    report: StageReport,
+    assessment: Assessment,
     placed: Placed,
     layout: Layout,
     box: Box,
@@ -94,21 +96,21 @@ def _to_openings(
     values = {"name": box.name, "other": reached[0].name, "found": (reached[0].found_m, "length"), "limit": least, "by": asked[1]}
     if near:
         others = ", ".join(r.name for r in near)
-        report.judge("siting.exhaust.opening_near", box.id, f"{at}.wall_m", holds_to=least, others=others, **values)
+        assessment.judge("siting.exhaust.opening_near", box.id, f"{at}.wall_m", holds_to=least, others=others, **values)
     elif not points_at_building(layout, box, DOWNWIND_TIMES * asked[0]):
-        report.judge("siting.exhaust.far_enough", box.id, f"{at}.wall_m", holds_to=least, **values)
+        assessment.judge("siting.exhaust.far_enough", box.id, f"{at}.wall_m", holds_to=least, **values)
     air = placed.job.siting.air
     within = [r for r in reached if r not in near and r.found_m < DOWNWIND_TIMES * asked[0]]
     if layout.walls is None or not within:
         return
     if air.wind_from_deg is None:
         others = ", ".join(r.name for r in within)
-        report.judge("siting.exhaust.wind_not_told", box.id, "siting.air.wind_from_deg", name=box.name, others=others)
+        assessment.judge("siting.exhaust.wind_not_told", box.id, "siting.air.wind_from_deg", name=box.name, others=others)
         return
     north = layout.walls.north_deg
     if blown := [r for r in within if downwind(box.mouth, r.middle, air.wind_from_deg, north)]:
         others = ", ".join(r.name for r in blown)
-        report.judge("siting.exhaust.wind_at_opening", box.id, "siting.air.wind_from_deg", name=box.name, others=others)
+        assessment.judge("siting.exhaust.wind_at_opening", box.id, "siting.air.wind_from_deg", name=box.name, others=others)
 
 
 def points_at_building(layout: Layout, box: Box, within_m: float) -> bool:
@@ -125,16 +127,16 @@ def points_at_building(layout: Layout, box: Box, within_m: float) -> bool:
     return all(layout.walls.outline[0][k] < high[k] and low[k] < layout.walls.outline[1][k] for k in (0, 1))
 
 
-def _at_building(report: StageReport, layout: Layout, box: Box, asked_m: float) -> None:
+def _at_building(assessment: Assessment, layout: Layout, box: Box, asked_m: float) -> None:
     if not points_at_building(layout, box, DOWNWIND_TIMES * asked_m):
         return
     assert layout.walls
     other = "the canvas" if layout.walls.skin == "canvas" else "the building"
     found = (to_rectangle_m(box.mouth, layout.walls.outline), "length")
-    report.judge("siting.exhaust.at_building", box.id, f"{box.at}.blows", name=box.name, other=other, found=found)
+    assessment.judge("siting.exhaust.at_building", box.id, f"{box.at}.blows", name=box.name, other=other, found=found)
 
 
-def _at_intakes(report: StageReport, layout: Layout, box: Box, asked: tuple[float, str], at: str) -> None:
+def _at_intakes(assessment: Assessment, layout: Layout, box: Box, asked: tuple[float, str], at: str) -> None:
     """A heater outside blows what it draws in to the people; another engine chokes on what is blown at it."""
     least = (asked[0], "length")
     for other in layout.boxes:
@@ -145,10 +147,10 @@ def _at_intakes(report: StageReport, layout: Layout, box: Box, asked: tuple[floa
             continue
         if other.kind == "heater":
             values = {"name": box.name, "other": other.name, "found": (found, "length"), "limit": least, "by": asked[1]}
-            report.judge("siting.exhaust.at_heater", box.id, f"{at}.along_m", **values)
+            assessment.judge("siting.exhaust.at_heater", box.id, f"{at}.along_m", **values)
         elif _ahead(box, other):
             values = {"name": box.name, "other": other.name, "found": (found, "length")}
-            report.judge("siting.exhaust.at_engine", box.id, f"{at}.along_m", **values)
+            assessment.judge("siting.exhaust.at_engine", box.id, f"{at}.along_m", **values)
 
 
 def _ahead(box: Box, other: Box) -> bool:

@@ -7,9 +7,9 @@ from collections.abc import Iterator
 from ..document.fields import labels, missing
 from ..document.sheets import Heater
 from ..document.siting import Cord, Lead
+from ..figures.assessment import Assessment
 from ..figures.figure import figure
 from ..figures.numerics import rounded, total
-from ..figures.report import StageReport
 from ..physics.conductors import amperes, resistance_ohm_per_m
 from ..plant.classes import of_class
 from ..plant.cords import START_SHARE, Leads, Plug, laid, reach_m
@@ -23,46 +23,46 @@ MOST_OVER, MOST_OVER_BATTERY = 0.10, 0.21
 USED_OF_BATTERY = 0.9
 
 
-def assess(report: StageReport, placed: Placed) -> None:
-    """Judge what feeds the machines into the Siting report.
+def assess(assessment: Assessment, placed: Placed) -> None:
+    """Judge what feeds the machines into the Siting assessment.
 
-    Arguments: report (added to), placed.
+    Arguments: assessment (added to), placed.
     Source: common practice; the heaters' data sheets for the least volts; NFPA 70 and IEC 60364 for amperes (from memory).
     """
     leads = laid(placed)
     groups = [g for g in alike(placed) if isinstance(g.sheet, Heater)]
     if groups and not any(g.sheet.fan_running_w > 0 for g in groups if isinstance(g.sheet, Heater)):
-        report.judge("siting.cord.none_needed", "cord", "equipment.heaters")
+        assessment.judge("siting.cord.none_needed", "cord", "equipment.heaters")
     if not groups and placed.job.asks_heat:
-        report.judge("siting.cord.missing", "cord", "equipment.heaters", name="the heaters", what="heaters chosen")
+        assessment.judge("siting.cord.missing", "cord", "equipment.heaters", name="the heaters", what="heaters chosen")
     for g in groups:
         if isinstance(g.sheet, Heater) and g.sheet.fan_running_w > 0:
-            _heater(report, placed, g, g.sheet, leads)
-    _shared(report, placed, leads)
+            _heater(assessment, placed, g, g.sheet, leads)
+    _shared(assessment, placed, leads)
     for g in alike(placed):
         circuits = of_class(g.sheet, "circuits")
         if circuits:
-            report.judge("siting.circuits.separate", g.subject, g.machines[0].at, name=g.name, what=circuits)
+            assessment.judge("siting.circuits.separate", g.subject, g.machines[0].at, name=g.name, what=circuits)
 
 
-def _heater(report: StageReport, placed: Placed, g: Standing, h: Heater, leads: Leads) -> None:
+def _heater(assessment: Assessment, placed: Placed, g: Standing, h: Heater, leads: Leads) -> None:
     cord, at = g.place.cord, f"{g.at}.cord"
-    _battery(report, g, at, cord, h)
+    _battery(assessment, g, at, cord, h)
     plug = leads.plugs.get(g.subject)
     if plug is None:
         known = {lead.id for lead in placed.job.siting.leads}
         if cord.after and (cord.after not in known or cord.after in leads.lost):
-            report.judge("siting.lead.hangs_nowhere", g.subject, f"{at}.after", name=f"The cord of {g.name}", after=cord.after)
+            assessment.judge("siting.lead.hangs_nowhere", g.subject, f"{at}.after", name=f"The cord of {g.name}", after=cord.after)
             return
         fed = bool(cord.feeder or cord.after)
         lacking = missing(cord, *(() if fed else ("source_v",)), "conductor", "length_m")
         where = f"{at}.{lacking[0]}" if lacking else f"{at}.feeder"
         what = labels(cord, lacking) if lacking else "the lead or the generator before it"
-        report.judge("siting.cord.missing", g.subject, where, name=g.name, what=what)
+        assessment.judge("siting.cord.missing", g.subject, where, name=g.name, what=what)
         return
     most = _most_v(h)
     if plug.source_v > most:
-        report.judge(
+        assessment.judge(
             "siting.cord.wrong_volts",
             g.subject,
             f"{at}.source_v",
@@ -73,11 +73,19 @@ def _heater(report: StageReport, placed: Placed, g: Standing, h: Heater, leads: 
             wants=(h.supply_v, "voltage"),
         )
         return
-    _volts(report=report, g=g, h=h, cord=cord, plug=plug, at=at, leads=leads)
-    _guard(report=report, who=g.subject, at=at, name=f"The cord of {g.name}", lead=cord, current_a=plug.current_a, volts=h.supply_v)
+    _volts(assessment=assessment, g=g, h=h, cord=cord, plug=plug, at=at, leads=leads)
+    _guard(
+        assessment=assessment,
+        who=g.subject,
+        at=at,
+        name=f"The cord of {g.name}",
+        lead=cord,
+        current_a=plug.current_a,
+        volts=h.supply_v,
+    )
 
 
-def _volts(*, report: StageReport, g: Standing, h: Heater, cord: Cord, plug: Plug, at: str, leads: Leads) -> None:
+def _volts(*, assessment: Assessment, g: Standing, h: Heater, cord: Cord, plug: Plug, at: str, leads: Leads) -> None:
     assert cord.conductor
     assert cord.length_m
     before: list[tuple[str, float | str, str]] = [(leads.names[i].name or i, leads.current_a[i], "current") for i in plug.way]
@@ -87,7 +95,7 @@ def _volts(*, report: StageReport, g: Standing, h: Heater, cord: Cord, plug: Plu
         ("running", plug.running_v, plug.source_v, plug.current_a),
         ("starting", plug.starting_v, plug.source_start_v, plug.starting_a),
     ):
-        report.add(
+        assessment.add(
             figure(
                 key=f"siting.{g.subject}.{word}_v",
                 name=f"{g.name}: volts at the plug, {word}",
@@ -108,7 +116,7 @@ def _volts(*, report: StageReport, g: Standing, h: Heater, cord: Cord, plug: Plu
     least_start = START_SHARE * h.supply_v
     longest = reach_m(plug, h, cord)
     if plug.starting_v < least_start:
-        report.judge(
+        assessment.judge(
             "siting.cord.sags_at_start",
             g.subject,
             f"{at}.conductor",
@@ -120,7 +128,7 @@ def _volts(*, report: StageReport, g: Standing, h: Heater, cord: Cord, plug: Plu
         )
         if plug.running_v >= h.supply_least_v:
             return
-    report.judge(
+    assessment.judge(
         "siting.cord.carries" if plug.running_v >= h.supply_least_v else "siting.cord.too_thin",
         g.subject,
         f"{at}.conductor",
@@ -132,43 +140,43 @@ def _volts(*, report: StageReport, g: Standing, h: Heater, cord: Cord, plug: Plu
     )
 
 
-def _guard(*, report: StageReport, who: str, at: str, name: str, lead: Cord | Lead, current_a: float, volts: float) -> None:
+def _guard(*, assessment: Assessment, who: str, at: str, name: str, lead: Cord | Lead, current_a: float, volts: float) -> None:
     """Amperes a lead may carry, the breaker before it, and the RCD."""
     if not lead.conductor:
         return
     may, found = (amperes(lead.conductor), "current"), (current_a, "current")
     if rounded(current_a) > may[0]:
-        report.judge("siting.lead.overloaded", who, f"{at}.conductor", name=name, found=found, limit=may, holds_to=may)
+        assessment.judge("siting.lead.overloaded", who, f"{at}.conductor", name=name, found=found, limit=may, holds_to=may)
     if lead.breaker_a is not None and volts >= MAINS_FROM_V:
         breaker = (lead.breaker_a, "current")
         values = {"name": name, "limit": breaker, "holds_to": breaker}
         if lead.breaker_a < current_a:
-            report.judge("siting.lead.breaker_trips", who, f"{at}.breaker_a", found=found, **values)
+            assessment.judge("siting.lead.breaker_trips", who, f"{at}.breaker_a", found=found, **values)
         elif lead.breaker_a > may[0]:
-            report.judge("siting.lead.unguarded", who, f"{at}.breaker_a", found=breaker, name=name, limit=may, holds_to=may)
+            assessment.judge("siting.lead.unguarded", who, f"{at}.breaker_a", found=breaker, name=name, limit=may, holds_to=may)
         else:
-            report.judge("siting.lead.guarded", who, f"{at}.breaker_a", found=found, **values)
+            assessment.judge("siting.lead.guarded", who, f"{at}.breaker_a", found=found, **values)
     if volts < MAINS_FROM_V or lead.after:
         return
     if lead.rcd != "yes":
         code = "siting.rcd.none" if lead.rcd == "no" else "siting.rcd.unseen"
-        report.judge(code, who, f"{at}.rcd", name=name)
+        assessment.judge(code, who, f"{at}.rcd", name=name)
 
 
-def _shared(report: StageReport, placed: Placed, leads: Leads) -> None:
+def _shared(assessment: Assessment, placed: Placed, leads: Leads) -> None:
     for n, lead in enumerate(placed.job.siting.leads):
         at, name = f"siting.leads[{n}]", lead.name or lead.id
         if lead.id in leads.lost:
-            report.judge("siting.lead.hangs_nowhere", lead.id, f"{at}.after", name=name, after=lead.after)
+            assessment.judge("siting.lead.hangs_nowhere", lead.id, f"{at}.after", name=name, after=lead.after)
             continue
         lacking = missing(lead, "conductor", "length_m")
         if lacking:
-            report.judge("siting.lead.missing", lead.id, f"{at}.{lacking[0]}", name=name, what=labels(lead, lacking))
+            assessment.judge("siting.lead.missing", lead.id, f"{at}.{lacking[0]}", name=name, what=labels(lead, lacking))
         if not leads.current_a[lead.id]:
-            report.judge("siting.lead.no_load", lead.id, at, name=name)
+            assessment.judge("siting.lead.no_load", lead.id, at, name=name)
             continue
         _guard(
-            report=report,
+            assessment=assessment,
             who=lead.id,
             at=at,
             name=name,
@@ -187,16 +195,16 @@ def _most_v(h: Heater) -> float:
     return h.supply_v * (1 + (MOST_OVER_BATTERY if h.supply_v < MAINS_FROM_V else MOST_OVER))
 
 
-def _battery(report: StageReport, g: Standing, at: str, cord: Cord, h: Heater) -> None:
+def _battery(assessment: Assessment, g: Standing, at: str, cord: Cord, h: Heater) -> None:
     """How long a battery carries the heaters on it: the glow at the start, then the fan on high."""
     if h.supply_v >= MAINS_FROM_V:
         return
     many = len(g.machines)
     if cord.battery_j is None:
-        report.judge("siting.battery.missing", g.subject, f"{at}.battery_j", names=g.name)
+        assessment.judge("siting.battery.missing", g.subject, f"{at}.battery_j", names=g.name)
         return
     running, starting = total([h.fan_running_w] * many), total([h.fan_starting_w] * many)
-    lasts = report.add(
+    lasts = assessment.add(
         figure(
             key=f"siting.{g.subject}.battery_s",
             name=f"{g.name}: the battery carries it on high",
@@ -214,4 +222,4 @@ def _battery(report: StageReport, g: Standing, at: str, cord: Cord, h: Heater) -
         headline=True,
     )
     values = {"found": (lasts, "duration"), "running": (running, "electric_power"), "starting": (starting, "electric_power")}
-    report.judge("siting.battery.lasts", g.subject, f"{at}.battery_j", **values)
+    assessment.judge("siting.battery.lasts", g.subject, f"{at}.battery_j", **values)

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 from ..document.fields import labels
 from ..document.sheets import Heater
 from ..document.siting import Vent
+from ..figures.assessment import Assessment
 from ..figures.figure import figure
 from ..figures.numerics import rounded
-from ..figures.report import StageReport
 from ..physics.air.draught import LEFT_OF_DRAUGHT, draught_pa
 from ..plant.classes import of_class
 from ..plant.placed import Placed
@@ -39,36 +39,36 @@ class _Check:
     bad: str
 
 
-def assess(report: StageReport, placed: Placed) -> None:
-    """Judge the vents of machines that have one into the Siting report.
+def assess(assessment: Assessment, placed: Placed) -> None:
+    """Judge the vents of machines that have one into the Siting assessment.
 
-    Arguments: report (added to), placed.
+    Arguments: assessment (added to), placed.
     Source: common practice; NFPA 54 (from memory); the maker's vent instructions go first.
     """
     for group in alike(placed):
         if isinstance(group.sheet, Heater) and group.sheet.heater_class in VENTED and group.sheet.firing == "indirect":
-            _vent(report, placed, group, group.sheet)
+            _vent(assessment, placed, group, group.sheet)
 
 
-def _vent(report: StageReport, placed: Placed, group: Standing, heater: Heater) -> None:
+def _vent(assessment: Assessment, placed: Placed, group: Standing, heater: Heater) -> None:
     vent, at = group.place.vent, f"{group.at}.vent"
     unseen = (
-        list(_small(report, group, vent, at))
+        list(_small(assessment, group, vent, at))
         if "exhaust_pipe" in classes()[heater.heater_class].has
-        else list(_large(report, group, vent, at))
+        else list(_large(assessment, group, vent, at))
     )
     if vent.sags == "yes":
-        report.judge("siting.vent.sags", group.subject, f"{at}.sags", name=group.name)
+        assessment.judge("siting.vent.sags", group.subject, f"{at}.sags", name=group.name)
     elif vent.sags is None:
         unseen.append("sags")
     if unseen:
         what = labels(vent, unseen)
-        report.judge("siting.vent.missing", group.subject, f"{at}.{unseen[0]}", name=group.name, what=what)
+        assessment.judge("siting.vent.missing", group.subject, f"{at}.{unseen[0]}", name=group.name, what=what)
     if of_class(heater, "draught_pa"):
-        _draught(report, placed, group, heater, vent, at)
+        _draught(assessment, placed, group, heater, vent, at)
 
 
-def _large(report: StageReport, group: Standing, vent: Vent, at: str) -> Iterator[str]:
+def _large(assessment: Assessment, group: Standing, vent: Vent, at: str) -> Iterator[str]:
     """Judge a vent; give the fields it lacks."""
     for c in _checks(group, vent):
         values = {"name": group.name, "limit": (c.least, c.kind)}
@@ -76,9 +76,9 @@ def _large(report: StageReport, group: Standing, vent: Vent, at: str) -> Iterato
             yield c.field
         else:
             code = c.good if rounded(c.found) >= rounded(c.least) else c.bad
-            report.judge(code, group.subject, f"{at}.{c.field}", found=(c.found, c.kind), holds_to=(c.least, c.kind), **values)
+            assessment.judge(code, group.subject, f"{at}.{c.field}", found=(c.found, c.kind), holds_to=(c.least, c.kind), **values)
     if vent.cap == "no":
-        report.judge("siting.vent.no_cap", group.subject, f"{at}.cap", name=group.name)
+        assessment.judge("siting.vent.no_cap", group.subject, f"{at}.cap", name=group.name)
     elif vent.cap is None:
         yield "cap"
 
@@ -95,30 +95,30 @@ def _checks(group: Standing, vent: Vent) -> Iterator[_Check]:
     yield _Check("opening_m", vent.opening_m, OPENING_LEAST_M, "length", "siting.vent.off_openings", "siting.vent.opening_near")
 
 
-def _small(report: StageReport, group: Standing, vent: Vent, at: str) -> Iterator[str]:
+def _small(assessment: Assessment, group: Standing, vent: Vent, at: str) -> Iterator[str]:
     """A small exhaust falls all its way to a drain hole, or water stands in it and freezes; give the fields it lacks."""
     values = {"name": group.name, "holds_to": (0.0, "fraction")}
     if vent.slope_fraction is None:
         yield "slope_fraction"
     elif vent.slope_fraction >= 0:
         found = (vent.slope_fraction, "fraction")
-        report.judge("siting.vent.exhaust_climbs", group.subject, f"{at}.slope_fraction", found=found, **values)
+        assessment.judge("siting.vent.exhaust_climbs", group.subject, f"{at}.slope_fraction", found=found, **values)
     else:
         found = (-vent.slope_fraction, "fraction")
-        report.judge("siting.vent.exhaust_falls", group.subject, f"{at}.slope_fraction", found=found, **values)
+        assessment.judge("siting.vent.exhaust_falls", group.subject, f"{at}.slope_fraction", found=found, **values)
     if vent.drain == "no":
-        report.judge("siting.vent.no_drain", group.subject, f"{at}.drain", name=group.name)
+        assessment.judge("siting.vent.no_drain", group.subject, f"{at}.drain", name=group.name)
     elif vent.drain is None:
         yield "drain"
 
 
-def _draught(report: StageReport, placed: Placed, group: Standing, heater: Heater, vent: Vent, at: str) -> None:
+def _draught(assessment: Assessment, placed: Placed, group: Standing, heater: Heater, vent: Vent, at: str) -> None:
     asked = limit(heater, "draught_least_pa", "draught_pa")
     assert asked
     outside, altitude = placed.job.site.outside_highest_c, placed.job.site.altitude_m
     outside = placed.job.site.outside_lowest_c if outside is None else outside
     if vent.height_m is None or outside is None or altitude is None:
-        report.judge(
+        assessment.judge(
             "siting.vent.draught_missing",
             group.subject,
             f"{at}.height_m",
@@ -128,7 +128,7 @@ def _draught(report: StageReport, placed: Placed, group: Standing, heater: Heate
         )
         return
     flue_c, by = of_class(heater, "flue_c")
-    found = report.add(
+    found = assessment.add(
         figure(
             key=f"siting.{group.subject}.draught_pa",
             name=f"{group.name}: the chimney draws",
@@ -148,7 +148,7 @@ def _draught(report: StageReport, placed: Placed, group: Standing, heater: Heate
     code = "siting.vent.draws" if rounded(found) >= rounded(asked[0]) else "siting.vent.draught_weak"
     # It grows with the height and with nothing else.
     height = vent.height_m * asked[0] / found if found > 0 else None
-    report.judge(
+    assessment.judge(
         code,
         group.subject,
         f"{at}.height_m",

@@ -5,8 +5,8 @@ from __future__ import annotations
 from math import ceil
 
 from ..document.job import ConnectorPart, LinePart
+from ..figures.assessment import Assessment
 from ..figures.numerics import rounded, total
-from ..figures.report import StageReport
 from ..plant.nodes import Node, order, to_inlet
 from ..plant.placed import Placed
 from .layout import Box, Layout, apart_m
@@ -15,10 +15,10 @@ from .layout import Box, Layout, apart_m
 CONNECTOR_M = 1.5
 
 
-def assess(report: StageReport, placed: Placed, layout: Layout) -> None:
-    """Judge the lines from drawn vessels to drawn machines into the Siting report.
+def assess(assessment: Assessment, placed: Placed, layout: Layout) -> None:
+    """Judge the lines from drawn vessels to drawn machines into the Siting assessment.
 
-    Arguments: report (added to), placed, layout.
+    Arguments: assessment (added to), placed, layout.
     Source: the straight distance on the drawing, the least that any line needs; a connector by its usual length (common practice).
     """
     for supply in placed.supplies:
@@ -27,10 +27,10 @@ def assess(report: StageReport, placed: Placed, layout: Layout) -> None:
         for machine in supply.machines:
             box = layout.box(machine.id)
             if vessels is not None and box is not None:
-                _reach(report, supply.at, to_inlet(nodes, machine.id), box, apart_m(box, vessels))
+                _reach(assessment, supply.at, to_inlet(nodes, machine.id), box, apart_m(box, vessels))
 
 
-def _reach(report: StageReport, at: str, way: list[Node], box: Box, apart: float) -> None:
+def _reach(assessment: Assessment, at: str, way: list[Node], box: Box, apart: float) -> None:
     """Judge whether the lines on one way reach; a line without a length is named in Supply."""
     lines = [(n.index, n.part, n.part.length_m) for n in way if isinstance(n.part, LinePart)]
     known = [length for _, _, length in lines if length is not None]
@@ -41,7 +41,7 @@ def _reach(report: StageReport, at: str, way: list[Node], box: Box, apart: float
         return
     index, longest, length_m = max(lines, key=lambda line: line[2] or 0.0)
     path = f"{at}.parts[{index}].length_m"
-    report.judge(
+    assessment.judge(
         "siting.line.too_short",
         box.id,
         path,

@@ -9,10 +9,10 @@ from typing import ClassVar
 from ..document.job import AppliancePart, ConnectorPart, FilterPart, LinePart, RegulatorPart, ShutOff, Site, Supply
 from ..document.sheets import FUEL_WORDS, PIPED
 from ..equipment.heaters import ChosenUnit
+from ..figures.assessment import Assessment
 from ..figures.figure import figure
 from ..figures.memo import Memo
 from ..figures.numerics import total
-from ..figures.report import StageReport
 from ..need.heat import HeatNeed
 from ..need.loads import PowerNeed
 from ..physics.air.atmosphere import pressure_pa as barometer_at
@@ -40,22 +40,22 @@ from .tree import joints
 
 @dataclass(frozen=True, eq=False)
 class SupplyPlan:
-    """One supply as planned: its report and its fuel path."""
+    """One supply as planned: its assessment and its fuel path."""
 
     MEMBERS: ClassVar = (
         "id",
         "name",
         ("fuel", "supply.fuel"),
         ("at", "supply.at"),
-        ("worst", "report.worst"),
+        ("worst", "assessment.worst"),
         "machines",
-        ("stage", "report"),
+        ("stage", "assessment"),
         "path",
         "ways",
     )
 
     supply: PlacedSupply
-    report: StageReport
+    assessment: Assessment
     path: list[PathNode]
     plant: SupplyPlant
 
@@ -95,7 +95,7 @@ class Around:
 
 def assess(
     placed: Placed, units: list[ChosenUnit], need: HeatNeed, carried: PowerNeed, memo: Memo
-) -> tuple[StageReport, tuple[SupplyPlan, ...]]:
+) -> tuple[Assessment, tuple[SupplyPlan, ...]]:
     """Return the Supply stage as far as it concerns all supplies, and each supply with its path.
 
     Arguments: placed; units, the heaters as they stand at this site; need and carried, what heaters and generators meet; memo.
@@ -113,45 +113,47 @@ def assess(
     return whole, tuple(supplies)
 
 
-def _all_of_them(placed: Placed, units: list[ChosenUnit], need: HeatNeed, carried: PowerNeed) -> StageReport:
-    report = StageReport("supply")
+def _all_of_them(placed: Placed, units: list[ChosenUnit], need: HeatNeed, carried: PowerNeed) -> Assessment:
+    assessment = Assessment("supply")
     if not placed.supplies:
-        report.judge("supply.source.none", "supply", "supplies")
+        assessment.judge("supply.source.none", "supply", "supplies")
     for m in placed.machines:
         fed = any(m.id in s.ids and s.fuel == m.fuel for s in placed.supplies)
         if m.draws and not fed and m.fuel != "butane_mix" and (m.is_heater or m.inlets):
-            report.judge("supply.fuel.not_planned", m.id, "supplies", name=m.name, fuel=FUEL_WORDS[m.fuel])
-    fuel_choice.assess(report, placed.job, placed.catalogue, carried)
-    cost.assess(report, placed, units, need, carried)
+            assessment.judge("supply.fuel.not_planned", m.id, "supplies", name=m.name, fuel=FUEL_WORDS[m.fuel])
+    fuel_choice.assess(assessment, placed.job, placed.catalogue, carried)
+    cost.assess(assessment, placed, units, need, carried)
     if not any(s.fuel == CARTRIDGES for s in placed.supplies):
-        cartridges.assess(report, placed.job.site, fuel_choice.wanted_s(placed.job), units)
-    return report
+        cartridges.assess(assessment, placed.job.site, fuel_choice.wanted_s(placed.job), units)
+    return assessment
 
 
 def _supply(
     around: Around, supply: PlacedSupply, units: list[ChosenUnit], need: HeatNeed, carried: PowerNeed, memo: Memo
 ) -> SupplyPlan:
-    report = StageReport("supply", supply.at)
+    assessment = Assessment("supply", supply.at)
     # A generator takes part once it has an inlet; a portable set may as well stand by its own cylinder.
     drawing = [c for m in supply.machines if m.is_heater or m.inlets if (c := consumers.of(m, supply.fuel))]
     if around.some_draw and not drawing and not (supply.fuel == CARTRIDGES and units):
-        report.judge("supply.source.idle", "storage", ".fuel", name=supply.name, fuel=FUEL_WORDS[supply.fuel])
-        return SupplyPlan(supply, report, [], SupplyPlant(supply, {}))
+        assessment.judge("supply.source.idle", "storage", ".fuel", name=supply.name, fuel=FUEL_WORDS[supply.fuel])
+        return SupplyPlan(supply, assessment, [], SupplyPlant(supply, {}))
     if supply.fuel == CARTRIDGES:
-        cartridges.assess(report, around.site, supply.given.storage.wanted_s, units)
-        return SupplyPlan(supply, report, _cartridge_path(supply), SupplyPlant(supply, {}))
-    nodes = _nodes(report, supply)
-    _hanging(report, around, supply, nodes)
+        cartridges.assess(assessment, around.site, supply.given.storage.wanted_s, units)
+        return SupplyPlan(supply, assessment, _cartridge_path(supply), SupplyPlant(supply, {}))
+    nodes = _nodes(assessment, supply)
+    _hanging(assessment, around, supply, nodes)
     if supply.fuel in PIPED:
         demand = _demand(supply, units, need, carried)
-        path, gas_built = _gas(report=report, around=around, supply=supply, demand=demand, drawing=drawing, nodes=nodes, memo=memo)
+        path, gas_built = _gas(
+            assessment=assessment, around=around, supply=supply, demand=demand, drawing=drawing, nodes=nodes, memo=memo
+        )
         plant = SupplyPlant(supply, {c.id: c.input_w for c in drawing}, gas_built)
     else:
-        path, laid = liquid.assess(report, around.site, supply, units, carried, nodes)
+        path, laid = liquid.assess(assessment, around.site, supply, units, carried, nodes)
         plant = SupplyPlant(supply, {c.id: c.input_w for c in drawing}, liquid=laid)
-    joints.assess(report, supply, nodes)
+    joints.assess(assessment, supply, nodes)
     _mark_machines(supply, path)
-    return SupplyPlan(supply, report, path, plant)
+    return SupplyPlan(supply, assessment, path, plant)
 
 
 def _cartridge_path(supply: PlacedSupply) -> list[PathNode]:
@@ -188,10 +190,10 @@ def _demand(supply: PlacedSupply, units: list[ChosenUnit], need: HeatNeed, carri
     return Demand(need, heaters, sets)
 
 
-def _nodes(report: StageReport, supply: PlacedSupply) -> list[Node]:
+def _nodes(assessment: Assessment, supply: PlacedSupply) -> list[Node]:
     nodes, faults = order(supply.given.parts)
     for fault in faults:
-        report.judge(
+        assessment.judge(
             fault.code,
             fault.part.id,
             f".parts[{fault.index}].after",
@@ -201,7 +203,7 @@ def _nodes(report: StageReport, supply: PlacedSupply) -> list[Node]:
     return nodes
 
 
-def _hanging(report: StageReport, around: Around, supply: PlacedSupply, nodes: list[Node]) -> None:
+def _hanging(assessment: Assessment, around: Around, supply: PlacedSupply, nodes: list[Node]) -> None:
     """Judge what hangs at the inlets: once only, on a fuel it may burn, and whether it burns that now."""
     seen: set[str] = set()
     machines = {m.id: m for m in supply.machines}
@@ -211,24 +213,24 @@ def _hanging(report: StageReport, around: Around, supply: PlacedSupply, nodes: l
             continue
         name = part.name or part.id
         if part.machine in seen:
-            report.judge("supply.inlet.twice", part.id, at, name=name)
+            assessment.judge("supply.inlet.twice", part.id, at, name=name)
         seen.add(part.machine)
         m = machines.get(part.machine)
         if m is None or m.sheet is None:
             continue
         alike = [other for n, fuel, other in around.before if fuel == supply.fuel and any(i == n for i, _ in m.inlets)]
         if m.sheet.on(supply.fuel) is None and m.draw(supply.fuel) is None:
-            report.judge("supply.inlet.other_fuel", part.id, at, name=name, machine=m.name, fuel=FUEL_WORDS[supply.fuel])
+            assessment.judge("supply.inlet.other_fuel", part.id, at, name=name, machine=m.name, fuel=FUEL_WORDS[supply.fuel])
         elif alike:
-            report.judge("supply.inlet.two_supplies", part.id, at, name=name, machine=m.name, other=alike[0])
+            assessment.judge("supply.inlet.two_supplies", part.id, at, name=name, machine=m.name, other=alike[0])
         elif m.fuel != supply.fuel and m.draws:
             values = {"now": FUEL_WORDS[m.fuel], "fuel": FUEL_WORDS[supply.fuel]}
-            report.judge("supply.inlet.standby", part.id, f"{m.at}.fuel", name=m.name, **values)
+            assessment.judge("supply.inlet.standby", part.id, f"{m.at}.fuel", name=m.name, **values)
 
 
 def _gas(
     *,
-    report: StageReport,
+    assessment: Assessment,
     around: Around,
     supply: PlacedSupply,
     demand: Demand,
@@ -245,9 +247,9 @@ def _gas(
         vessels_say, state = memo.of(
             f"vessels {supply.index}", (supply.at, site, stored, demand, Feeding(drawing, first), catalogue), _vessels
         )
-        report.take(vessels_say)
+        assessment.take(vessels_say)
     else:
-        state = _service(report, site)
+        state = _service(assessment, site)
     barometer = barometer_at(site.altitude_m) if site.altitude_m is not None else 101_325.0
     method, spare = given.sizing or "longest", given.spare_flow_fraction or 0.0
     input_w = {c.id: c.input_w for c in drawing}
@@ -263,15 +265,15 @@ def _gas(
         catalogue=catalogue,
         least_pa=least_pa,
     )
-    walk = Walk(report, supply, catalogue, {c.id: c for c in drawing}, plant)
+    walk = Walk(assessment, supply, catalogue, {c.id: c for c in drawing}, plant)
     path = [_source_node(supply, catalogue, state), *(_part(walk, node) for node in nodes)]
     lines.assess_drip_pots(walk, nodes)
-    subsets.assess(report, plant, walk.machines)
+    subsets.assess(assessment, plant, walk.machines)
     inlets.assess_unserved(walk, nodes)
     return path, plant
 
 
-def _under_the_loads(report: StageReport, given: Supply, demand: Demand, catalogue: Catalogue) -> None:
+def _under_the_loads(assessment: Assessment, given: Supply, demand: Demand, catalogue: Catalogue) -> None:
     """How long the vessels carry a set under the loads it has, not at its full load: what one asks first."""
     storage, vessel = given.storage, catalogue.vessels.get(given.storage.vessel)
     if demand.units or not demand.sets or vessel is None or not storage.count or storage.reserve_fraction is None:
@@ -280,7 +282,7 @@ def _under_the_loads(report: StageReport, given: Supply, demand: Demand, catalog
     if mean_w <= 0:
         return
     held_j = storage.count * vessel.full_kg * (1 - storage.reserve_fraction) * gas("propane").gross_j_per_kg
-    report.add(
+    assessment.add(
         figure(
             key="supply.load_hours_s",
             name="To change-over with these loads",
@@ -309,14 +311,14 @@ class Feeding:
 
 def _vessels(
     at: str, site: Site, given: Supply, demand: Demand, feeding: Feeding, catalogue: Catalogue
-) -> tuple[StageReport, Source]:
+) -> tuple[Assessment, Source]:
     """What the vessels hold and give, now and through the night; nothing of it depends on the path but its first regulator."""
-    report = StageReport("supply", at)
-    _under_the_loads(report, given, demand, catalogue)
-    nightly = StageReport("supply", at)
+    assessment = Assessment("supply", at)
+    _under_the_loads(assessment, given, demand, catalogue)
+    nightly = Assessment("supply", at)
     says = night.assess(nightly, site, given, demand, feeding.first, catalogue)
     state = vessels.assess(
-        report=report,
+        assessment=assessment,
         site=site,
         storage=given.storage,
         units=feeding.drawing,
@@ -325,7 +327,7 @@ def _vessels(
         night=says,
         burners_on=partial(_burners_on, demand),
     )
-    return report.take(nightly), state
+    return assessment.take(nightly), state
 
 
 def _burners_on(demand: Demand, outside_c: float) -> dict[str, float]:
@@ -335,16 +337,16 @@ def _burners_on(demand: Demand, outside_c: float) -> dict[str, float]:
     return {} if share is None else {u.id: share for u in goes_by_itself}
 
 
-def _service(report: StageReport, site: Site) -> Source:
+def _service(assessment: Assessment, site: Site) -> Source:
     """The gas service: what the utility holds at the meter, running and standing alike."""
     held = site.gas_service_pa
     if held is None:
-        report.judge("supply.service.missing", "storage", "site.gas_service_pa")
+        assessment.judge("supply.service.missing", "storage", "site.gas_service_pa")
         return Source()
     most = gas_line.HIGHEST_SERVICE_PA
     code = "supply.service.too_high" if held > most else "supply.service.asked"
     limit = (most, "gas_pressure")
-    report.judge(code, "storage", "site.gas_service_pa", found=(held, "gas_pressure"), limit=limit, holds_to=limit)
+    assessment.judge(code, "storage", "site.gas_service_pa", found=(held, "gas_pressure"), limit=limit, holds_to=limit)
     return Source(held, held)
 
 

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 from ..document.sheets import FUEL_WORDS
 from ..equipment.heaters import ChosenUnit, together_w
+from ..figures.assessment import Assessment, Row
 from ..figures.figure import figure
 from ..figures.numerics import rounded, total
-from ..figures.report import Row, StageReport
 from ..need.heat import HeatNeed
 from ..need.loads import PowerNeed
 from ..physics.fuel.properties import fuel as fuel_of
@@ -38,27 +38,27 @@ class FuelCost(Row, table="costs"):
     cost: float | None
 
 
-def assess(report: StageReport, placed: Placed, units: Sequence[ChosenUnit], need: HeatNeed, carried: PowerNeed) -> None:
-    """Set what every machine burns and costs over the hours planned into the Supply report, and its sum.
+def assess(assessment: Assessment, placed: Placed, units: Sequence[ChosenUnit], need: HeatNeed, carried: PowerNeed) -> None:
+    """Set what every machine burns and costs over the hours planned into the Supply assessment, and its sum.
 
-    Arguments: report (added to); placed; units, the heaters as they stand here; need, what they meet; carried, the loads of the sets.
+    Arguments: assessment (added to); placed; units, the heaters as they stand here; need, what they meet; carried, the loads of the sets.
     Source: heaters as long as planned at the duty of the coldest hour; sets by the day's profile of their loads; prices as typed.
     """
     hours = hours_s(placed.job)
     rows = [*_heaters(placed, units, need, hours), *_sets(placed, carried, hours)]
     if not rows:
         return
-    report.put(*rows)
+    assessment.put(*rows)
     unpriced = sorted({r.fuel_name for r in rows if r.cost is None})
     if len(unpriced) == len({r.fuel for r in rows}):
         return
     if unpriced:
-        report.judge("supply.cost.unpriced", "choice", "prices", names=", ".join(unpriced))
+        assessment.judge("supply.cost.unpriced", "choice", "prices", names=", ".join(unpriced))
         return
     inputs: list[tuple[str, float | str, str]] = [("hours planned", hours, "duration")]
     for r in rows:
         inputs += [(f"{r.name}: {r.fuel_name}", r.amount, r.amount_kind), (f"{r.name}: cost", r.cost or 0.0, "money")]
-    report.add(
+    assessment.add(
         figure(
             key="supply.cost",
             name="Fuel of all machines, over the hours planned",

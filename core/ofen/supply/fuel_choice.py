@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from ..document.job import Job
 from ..document.sheets import FUEL_WORDS, FUELS, Generator, Heater
 from ..equipment.heaters import warmth_w
+from ..figures.assessment import Assessment, Row
 from ..figures.numerics import rounded, total
-from ..figures.report import Row, StageReport
 from ..need.loads import PowerNeed
 from ..physics.fuel.properties import fuel as fuel_of
 from ..physics.fuel.properties import gas
@@ -75,24 +75,24 @@ class FuelRow(Row, table="fuels"):
     keeps: str
 
 
-def assess(report: StageReport, job: Job, catalogue: Catalogue, carried: PowerNeed) -> None:
-    """Set the fuels beside each other into the Supply report and say which one to take: for useful heat, or where no heater is
+def assess(assessment: Assessment, job: Job, catalogue: Catalogue, carried: PowerNeed) -> None:
+    """Set the fuels beside each other into the Supply assessment and say which one to take: for useful heat, or where no heater is
     asked for, for power.
 
-    Arguments: report (added to), job, catalogue; carried, the loads that sets are reckoned with, at full load where there are none.
+    Arguments: assessment (added to), job, catalogue; carried, the loads that sets are reckoned with, at full load where there are none.
     Source: common practice; data sheets of the machines chosen.
     """
     heaters = [h for u in job.equipment.heaters if (h := catalogue.heaters.get(u.model))]
     sets = [g for u in job.equipment.generators if (g := catalogue.generators.get(u.model))]
-    _keeping(report, job, catalogue)
+    _keeping(assessment, job, catalogue)
     if not heaters and not sets and not job.asks_heat:
         return
     if not (heaters or (sets and not job.asks_heat)) or job.site.altitude_m is None or job.site.outside_lowest_c is None:
-        report.judge("supply.choice.missing", "choice", "equipment.heaters")
+        assessment.judge("supply.choice.missing", "choice", "equipment.heaters")
         return
     rows = [_row(job, fuel, heaters, sets, carried) for fuel, _ in FUELS]
-    report.put(*rows)
-    _judge(report, job, rows, _burning(job, catalogue), "heat" if heaters else "power")
+    assessment.put(*rows)
+    _judge(assessment, job, rows, _burning(job, catalogue), "heat" if heaters else "power")
 
 
 def _burning(job: Job, catalogue: Catalogue) -> dict[str, tuple[str, str]]:
@@ -108,11 +108,11 @@ def _burning(job: Job, catalogue: Catalogue) -> dict[str, tuple[str, str]]:
     return found
 
 
-def _keeping(report: StageReport, job: Job, catalogue: Catalogue) -> None:
+def _keeping(assessment: Assessment, job: Job, catalogue: Catalogue) -> None:
     """How the fuels of a set that burns either keep."""
     for unit, g in ((u, catalogue.generators.get(u.model)) for u in job.equipment.generators):
         if g and g.on("petrol") and g.on("propane"):
-            report.judge("supply.choice.keeping", unit.id, "equipment.generators", name=g.name)
+            assessment.judge("supply.choice.keeping", unit.id, "equipment.generators", name=g.name)
 
 
 def cold_of(job: Job, fuel: str) -> tuple[float, float]:
@@ -185,13 +185,13 @@ def _output_lost(fuel: str, heaters: list[Heater], sets: list[Generator]) -> flo
     return rounded(max(shares)) if shares else None
 
 
-def _judge(report: StageReport, job: Job, rows: Sequence[FuelRow], burning: dict[str, tuple[str, str]], what: str) -> None:
+def _judge(assessment: Assessment, job: Job, rows: Sequence[FuelRow], burning: dict[str, tuple[str, str]], what: str) -> None:
     for chosen, (subject, at) in burning.items():
         here = next((r for r in rows if r.fuel == chosen), None)
         if here is None or here.cold_fits:
             continue
         found_c, works_c = cold_of(job, chosen)
-        report.judge(
+        assessment.judge(
             "supply.choice.too_cold",
             subject,
             at,
@@ -204,14 +204,14 @@ def _judge(report: StageReport, job: Job, rows: Sequence[FuelRow], burning: dict
     able = [r for r in rows if r.every and r.cold_fits]
     priced = [r for r in able if r.cost_per_kwh is not None]
     if not able:
-        report.judge("supply.choice.none", "choice", "equipment.heaters")
+        assessment.judge("supply.choice.none", "choice", "equipment.heaters")
     elif not priced:
-        report.judge("supply.choice.no_price", "choice", "prices", names=", ".join(r.name for r in able))
+        assessment.judge("supply.choice.no_price", "choice", "prices", names=", ".join(r.name for r in able))
     else:
         dearer = sorted(r.cost_per_kwh or 0.0 for r in priced)[1:2]
         best = min(priced, key=lambda r: (r.cost_per_kwh or 0.0, r.fuel))
         unpriced = [r.name for r in able if r.cost_per_kwh is None]
-        report.judge(
+        assessment.judge(
             "supply.choice.cheapest",
             "choice",
             "prices",

@@ -10,10 +10,10 @@ from typing import Literal, TypeAlias
 from ..document.fields import labels, missing
 from ..document.job import COLDEST_C, NightAhead, Site, Supply
 from ..equipment.heaters import ChosenUnit
+from ..figures.assessment import Assessment, Row
 from ..figures.errors import OutOfRange
 from ..figures.figure import figure
 from ..figures.numerics import interpolated, rounded, total
-from ..figures.report import Row, StageReport
 from ..need.heat import HeatNeed
 from ..need.loads import PowerNeed
 from ..physics.air.atmosphere import pressure_pa as barometer_at
@@ -117,28 +117,28 @@ class NightCall(Row, table="schedule"):
 
 
 def assess(
-    report: StageReport, site: Site, given: Supply, demand: Demand, first: Regulator | None, catalogue: Catalogue
+    assessment: Assessment, site: Site, given: Supply, demand: Demand, first: Regulator | None, catalogue: Catalogue
 ) -> NightSays | None:
-    """Judge the night ahead into the Supply report, where the job asks for one, and return what it comes to, else None.
+    """Judge the night ahead into the Supply assessment, where the job asks for one, and return what it comes to, else None.
 
-    Arguments: report (added to), site, given (the supply), demand, first (the first regulator after the vessels), catalogue.
+    Arguments: assessment (added to), site, given (the supply), demand, first (the first regulator after the vessels), catalogue.
     Source: `plant.night`.
     """
     asked, storage = given.night, given.storage
     if asked.lasts_s is None:
-        report.judge("supply.night.not_asked", "night", f"{AT}.lasts_s")
+        assessment.judge("supply.night.not_asked", "night", f"{AT}.lasts_s")
         return None
     vessel = catalogue.vessels.get(storage.vessel)
     lacking = missing(storage, "count", "reserve_fraction")
     if vessel is None or lacking or not demand.whole_w or site.outside_lowest_c is None or site.altitude_m is None:
         what = labels(storage, lacking) if lacking else "vessels, heaters on propane and the site"
-        report.judge("supply.night.missing", "night", f".storage.{lacking[0]}" if lacking else ".storage.vessel", what=what)
+        assessment.judge("supply.night.missing", "night", f".storage.{lacking[0]}" if lacking else ".storage.vessel", what=what)
         return None
     assert storage.count
     night = _run(site=site, given=given, demand=demand, first=first, vessel=vessel, count=storage.count, colder_by_k=0.0)
-    report.put(_table(given, asked, night, first, demand), *_schedule(asked, night))
-    _figures(report, asked, night, storage.count)
-    return _judge(report=report, site=site, given=given, demand=demand, first=first, vessel=vessel, night=night)
+    assessment.put(_table(given, asked, night, first, demand), *_schedule(asked, night))
+    _figures(assessment, asked, night, storage.count)
+    return _judge(assessment=assessment, site=site, given=given, demand=demand, first=first, vessel=vessel, night=night)
 
 
 def _air(site: Site, given: Supply, colder_by_k: float) -> Callable[[float], float]:
@@ -250,7 +250,7 @@ def _schedule(asked: NightAhead, night: Night) -> list[NightCall]:
     return [NightCall(after, _clock(asked, after)[0], what) for after, what in sorted(rows)]
 
 
-def _figures(report: StageReport, asked: NightAhead, night: Night, count: int) -> None:
+def _figures(assessment: Assessment, asked: NightAhead, night: Night, count: int) -> None:
     if not night.moments:
         return
     last = night.moments[-1]
@@ -263,7 +263,7 @@ def _figures(report: StageReport, asked: NightAhead, night: Night, count: int) -
         ("heat given up by liquid and steel", night.cooled_j, "energy"),
         ("heat that boiling took", night.boiled_j, "energy"),
     ]
-    report.add(
+    assessment.add(
         figure(
             key="night.used_kg",
             name="Propane used in the night",
@@ -274,7 +274,7 @@ def _figures(report: StageReport, asked: NightAhead, night: Night, count: int) -
             source=source,
         )
     )
-    report.add(
+    assessment.add(
         figure(
             key="night.liquid_c",
             name="Liquid at its coldest",
@@ -285,7 +285,7 @@ def _figures(report: StageReport, asked: NightAhead, night: Night, count: int) -
             source=source,
         )
     )
-    report.add(
+    assessment.add(
         figure(
             key="night.fill",
             name="Left in what is drawn",
@@ -299,16 +299,16 @@ def _figures(report: StageReport, asked: NightAhead, night: Night, count: int) -
 
 
 def _judge(
-    *, report: StageReport, site: Site, given: Supply, demand: Demand, first: Regulator | None, vessel: Vessel, night: Night
+    *, assessment: Assessment, site: Site, given: Supply, demand: Demand, first: Regulator | None, vessel: Vessel, night: Night
 ) -> NightSays:
     asked, storage = given.night, given.storage
     assert storage.count and asked.lasts_s
     frost = next((m.after_s for m in night.moments if m.frost), None)
     if frost is not None:
-        report.judge("supply.night.frost", "storage", f"{AT}.lasts_s", found=_clock(asked, frost), after=(frost, "duration"))
+        assessment.judge("supply.night.frost", "storage", f"{AT}.lasts_s", found=_clock(asked, frost), after=(frost, "duration"))
     for s in night.changed_s:
         code = "supply.night.changes_over" if asked.reserve_count and s == night.changed_s[0] else "supply.night.change_due"
-        report.judge(code, "storage", f"{AT}.reserve_count", found=_clock(asked, s), after=(s, "duration"))
+        assessment.judge(code, "storage", f"{AT}.reserve_count", found=_clock(asked, s), after=(s, "duration"))
     if night.failed_s is None:
         most = max(COLDER_BY_AT_MOST_K, _coldest_c(site, given) - COLDEST_C)
         carried = _sought(site, given, demand, first, vessel, most)
@@ -316,7 +316,7 @@ def _judge(
             most if carried else _colder_by(site=site, given=given, demand=demand, first=first, vessel=vessel, low=0.0, high=most)
         )
         holds_to_c = _coldest_c(site, given) - by_k
-        report.judge(
+        assessment.judge(
             "supply.night.lasts",
             "storage",
             f"{AT}.lasts_s",
@@ -337,7 +337,7 @@ def _judge(
         ),
         None,
     )
-    report.judge(
+    assessment.judge(
         "supply.night.starves" if night.why == "pressure" else "supply.night.runs_empty",
         "storage",
         ".storage.count",

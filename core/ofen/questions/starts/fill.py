@@ -11,10 +11,10 @@ from typing import Any
 from ...document.job import FORMAT, AppliancePart, Job, load_as_far
 from ...document.paths import at, indexed, put
 from ...equipment import candidates, generators
+from ...figures.assessment import Assessment
 from ...figures.errors import Fault, JobFaults
 from ...figures.memo import Memo
 from ...figures.numerics import total
-from ...figures.report import StageReport
 from ...need import heat, power
 from ...physics.fuel.properties import fuel as fuel_of
 from ...plan import plan
@@ -270,7 +270,7 @@ def _valve_heaters(start: Start, job: Job) -> list[dict[str, Any]]:
 
 
 def _generators(start: Start, job: Job) -> list[dict[str, Any]]:
-    carried = power.assess(StageReport("need"), job, [])
+    carried = power.assess(Assessment("need"), job, [])
     if not carried.items or job.site.altitude_m is None:
         return []
     if start.converts:
@@ -298,7 +298,7 @@ def _settle(document: dict[str, Any], typed: list[str]) -> None:
         made = plan(load_as_far(document)[0], memo=memo)
         offered = {
             (path, value)
-            for r in made.reports
+            for r in made.assessments
             if r.stage == "supply"
             for v in r.verdicts
             if v.level in ("stop", "not_checked", "caution")

@@ -163,7 +163,7 @@ def holds(word: str, case: Case, points: bool = False) -> Reason | None:
 
 def _planned(code: str, case: Case, points: bool) -> Reason | None:
     """A verdict of the plan: only a bad one points; a good one counts only where nothing of its kind is bad on the way of this machine."""
-    verdicts = [v for r in case.plan.reports for v in r.verdicts if case.concerns(v)]
+    verdicts = [v for r in case.plan.assessments for v in r.verdicts if case.concerns(v)]
     one_verdict = next((v for v in verdicts if v.code == code), None)
     if one_verdict is None:
         return None

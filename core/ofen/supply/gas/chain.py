@@ -37,7 +37,7 @@ def assess(w: Walk, node: Node, part: RegulatorPart, at: str, path_node: PathNod
         _unknown(w=w, node=node, part=part, at=at, name=name, inlet_pa=inlet_running, flow=flow)
         return
     if regulator.gas != w.gas.name:
-        w.report.judge(
+        w.assessment.judge(
             "supply.regulator.other_gas",
             part.id,
             f"{at}.model",
@@ -52,7 +52,7 @@ def assess(w: Walk, node: Node, part: RegulatorPart, at: str, path_node: PathNod
     )
     _series(w, node, regulator, at, name)
     if inlet_standing is not None and inlet_standing > regulator.inlet_most_pa:
-        w.report.judge(
+        w.assessment.judge(
             "supply.regulator.inlet_too_high",
             part.id,
             f"{at}.model",
@@ -62,7 +62,7 @@ def assess(w: Walk, node: Node, part: RegulatorPart, at: str, path_node: PathNod
             holds_to=(regulator.inlet_most_pa, "source_pressure"),
         )
     if regulator.lockup_fraction is None:
-        w.report.judge("supply.regulator.lockup_unknown", part.id, f"{at}.model", name=name)
+        w.assessment.judge("supply.regulator.lockup_unknown", part.id, f"{at}.model", name=name)
     _relief(w, node, regulator, at, name)
     if regulator.stage != "demand":
         _vent(w, part, at, name)
@@ -83,9 +83,9 @@ def _unknown(*, w: Walk, node: Node, part: RegulatorPart, at: str, name: str, in
     )
     if part.model or picked is None or inlet_pa is None:
         code = "supply.regulator.unknown" if part.model else "supply.regulator.not_chosen"
-        w.report.judge(code, part.id, f"{at}.model", name=name, model=part.model)
+        w.assessment.judge(code, part.id, f"{at}.model", name=name, model=part.model)
         return
-    w.report.judge(
+    w.assessment.judge(
         "supply.regulator.pick",
         part.id,
         f"{at}.model",
@@ -126,7 +126,7 @@ def _machine(w: Walk, node: Node) -> Consumer | None:
 def _series(w: Walk, node: Node, regulator: Regulator, at: str, name: str) -> None:
     for before, sheet in w.regulators_above(node):
         if sheet.stage == regulator.stage or sheet.set_pa <= regulator.set_pa:
-            w.report.judge(
+            w.assessment.judge(
                 "supply.regulator.second_in_series",
                 node.part.id,
                 f"{at}.model",
@@ -135,7 +135,7 @@ def _series(w: Walk, node: Node, regulator: Regulator, at: str, name: str) -> No
             )
             return
     if regulator.stage in ("second", "demand") and w.gas.name == "propane" and w.nearest_regulator(node) is None:
-        w.report.judge("supply.regulator.first_missing", node.part.id, f"{at}.model", name=name)
+        w.assessment.judge("supply.regulator.first_missing", node.part.id, f"{at}.model", name=name)
 
 
 def _relief(w: Walk, node: Node, regulator: Regulator, at: str, name: str) -> None:
@@ -143,12 +143,14 @@ def _relief(w: Walk, node: Node, regulator: Regulator, at: str, name: str) -> No
     if regulator.stage == "demand":
         return
     if regulator.relief_pa is None:
-        w.report.judge("supply.regulator.relief_unknown", node.part.id, f"{at}.model", name=name)
+        w.assessment.judge("supply.regulator.relief_unknown", node.part.id, f"{at}.model", name=name)
         return
     values = {"name": name, "found": (regulator.relief_pa, "source_pressure")}
     standing = regulators.standing_outlet_pa(regulator)
     if standing is not None and regulator.relief_pa <= standing:
-        w.report.judge("supply.regulator.relief_weeps", node.part.id, f"{at}.model", limit=(standing, "source_pressure"), **values)
+        w.assessment.judge(
+            "supply.regulator.relief_weeps", node.part.id, f"{at}.model", limit=(standing, "source_pressure"), **values
+        )
         return
     behind = below(node, to_regulators=True)
     borne = [(sheet.inlet_most_pa, n) for n in behind if (sheet := w.regulator(n))]
@@ -157,7 +159,7 @@ def _relief(w: Walk, node: Node, regulator: Regulator, at: str, name: str) -> No
         return
     least, weakest = min(borne, key=lambda b: b[0])
     code = "supply.regulator.relief_good" if regulator.relief_pa <= least else "supply.regulator.relief_too_high"
-    w.report.judge(
+    w.assessment.judge(
         code,
         node.part.id,
         f"{at}.model",
@@ -170,15 +172,15 @@ def _relief(w: Walk, node: Node, regulator: Regulator, at: str, name: str) -> No
 
 def _vent(w: Walk, part: RegulatorPart, at: str, name: str) -> None:
     if part.vent in ("side", "up"):
-        w.report.judge("supply.regulator.vent_not_down", part.id, f"{at}.vent", name=name, way=part.vent)
+        w.assessment.judge("supply.regulator.vent_not_down", part.id, f"{at}.vent", name=name, way=part.vent)
     elif part.vent is None:
-        w.report.judge("supply.regulator.vent_unknown", part.id, f"{at}.vent", name=name)
+        w.assessment.judge("supply.regulator.vent_unknown", part.id, f"{at}.vent", name=name)
 
 
 def _capacity(*, w: Walk, node: Node, regulator: Regulator, at: str, name: str, inlet_pa: float | None, flow: float) -> None:
     id = node.part.id
     if inlet_pa is None:
-        w.report.judge("supply.regulator.not_checked", id, f"{at}.model", name=name)
+        w.assessment.judge("supply.regulator.not_checked", id, f"{at}.model", name=name)
         return
     carried = regulators.capacity_kg_per_s(regulator, inlet_pa)
     least = regulators.least_inlet_pa(regulator, flow)
@@ -186,7 +188,7 @@ def _capacity(*, w: Walk, node: Node, regulator: Regulator, at: str, name: str, 
     fuel = w.gas.name
     values = {"name": name, "found": told_flow(fuel, carried), "limit": told_flow(fuel, flow), "inlet": (inlet_pa, kind)}
     if least is not None and carried >= flow:
-        w.report.judge("supply.regulator.carries", id, f"{at}.model", holds_to=(least, kind), **values)
+        w.assessment.judge("supply.regulator.carries", id, f"{at}.model", holds_to=(least, kind), **values)
         return
     known = w.catalogue.regulators.values()
     larger = regulators.smallest(
@@ -198,7 +200,7 @@ def _capacity(*, w: Walk, node: Node, regulator: Regulator, at: str, name: str, 
         set_pa=regulator.set_pa,
         stands_most_pa=_stands_most_pa(w, node),
     )
-    w.report.judge(
+    w.assessment.judge(
         "supply.regulator.too_small",
         id,
         f"{at}.model",
@@ -217,10 +219,10 @@ def assess_machine(w: Walk, node: Node, at: str, name: str, window_pa: tuple[flo
     """
     before = w.nearest_regulator(node)
     if built_in and before and before[1].stage in ("second", "integral"):
-        w.report.judge("supply.regulator.built_in", node.part.id, f"{at}.machine", name=name)
+        w.assessment.judge("supply.regulator.built_in", node.part.id, f"{at}.machine", name=name)
         return False
     if before and window_pa[0] > regulators.HIGH_PRESSURE_FROM_PA and before[1].set_pa < window_pa[0] and before[1].stage != "high":
-        w.report.judge(
+        w.assessment.judge(
             "supply.regulator.high_pressure_machine",
             node.part.id,
             f"{at}.machine",
@@ -244,7 +246,7 @@ def assess_demand(w: Walk, node: Node, at: str, name: str) -> Node | None:
         return None
     length = total(w.hose_m(n) for n in takewhile(lambda n: n is not demand, above(node)))
     code = "supply.regulator.demand_near" if rounded(length) <= rounded(DEMAND_MOST_M) else "supply.regulator.demand_far"
-    w.report.judge(
+    w.assessment.judge(
         code,
         demand.part.id,
         at,

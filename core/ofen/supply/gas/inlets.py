@@ -29,7 +29,9 @@ def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) ->
     """
     unit = w.machines.get(part.machine)
     if unit is None:
-        w.report.judge("supply.inlet.no_heater", part.id, f"{at}.machine", name=part.name or part.id, heater=part.machine or "—")
+        w.assessment.judge(
+            "supply.inlet.no_heater", part.id, f"{at}.machine", name=part.name or part.id, heater=part.machine or "—"
+        )
         return
     name, (least_pa, most_pa) = part.name or unit.name, unit.window_pa
     made.name, made.window_pa = name, unit.window_pa
@@ -47,11 +49,11 @@ def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) ->
         # What starves those behind it is the one nearest the source.
         _judge_starved(w, part, at, name, *starving[-1])
     elif found is None:
-        w.report.judge("supply.inlet.not_checked", part.id, at, name=name, **limits)
+        w.assessment.judge("supply.inlet.not_checked", part.id, at, name=name, **limits)
     else:
         reach = _most_input_w(w, node, least_pa)
         headline = len(w.machines) == 1
-        w.report.add(
+        w.assessment.add(
             figure(
                 key=f"supply.{part.id}.inlet_pa",
                 name=f"Pressure at {name}, all on",
@@ -70,14 +72,14 @@ def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) ->
         if found < least_pa:
             holds = (reach, "heat_flow") if reach else None
             eaten = _eaten(w, node, found)
-            w.report.judge(
+            w.assessment.judge(
                 "supply.inlet.below", part.id, at, name=name, found=(found, "gas_pressure"), holds_to=holds, **eaten, **limits
             )
         elif found > most_pa:
             most = (most_pa, "gas_pressure")
-            w.report.judge("supply.inlet.above", part.id, at, name=name, found=(found, "gas_pressure"), holds_to=most, **limits)
+            w.assessment.judge("supply.inlet.above", part.id, at, name=name, found=(found, "gas_pressure"), holds_to=most, **limits)
         else:
-            w.report.judge(
+            w.assessment.judge(
                 "supply.inlet.in_window",
                 part.id,
                 at,
@@ -97,7 +99,7 @@ def _carried(w: Walk, node: Node, sheet: Regulator) -> bool:
 
 def _judge_starved(w: Walk, part: AppliancePart, at: str, name: str, before: Node, sheet: Regulator) -> None:
     carried = regulators.capacity_kg_per_s(sheet, w.at(before).running_in_pa or 0.0)
-    w.report.judge(
+    w.assessment.judge(
         "supply.inlet.starved",
         part.id,
         at,
@@ -118,11 +120,11 @@ def _eaten(w: Walk, node: Node, arriving_pa: float) -> dict[str, tuple[float, st
 
 def _standing(w: Walk, part: AppliancePart, at: str, name: str, standing: float | None, most_pa: float) -> None:
     if standing is None:
-        w.report.judge("supply.inlet.standing_unknown", part.id, at, name=name, limit=(most_pa, "gas_pressure"))
+        w.assessment.judge("supply.inlet.standing_unknown", part.id, at, name=name, limit=(most_pa, "gas_pressure"))
     else:
         code = "supply.inlet.standing_good" if standing <= most_pa else "supply.inlet.standing_above"
         most = (most_pa, "gas_pressure")
-        w.report.judge(code, part.id, at, name=name, found=(standing, "gas_pressure"), limit=most, holds_to=most)
+        w.assessment.judge(code, part.id, at, name=name, found=(standing, "gas_pressure"), limit=most, holds_to=most)
 
 
 def _most_input_w(w: Walk, node: Node, least_pa: float) -> float | None:
@@ -165,4 +167,4 @@ def assess_unserved(w: Walk, nodes: list[Node]) -> None:
     served = {n.part.machine for n in nodes if isinstance(n.part, AppliancePart)}
     for m in w.supply.machines:
         if m.is_heater and m.id not in served:
-            w.report.judge("supply.inlet.heater_without_line", m.id, m.at, heater=m.id)
+            w.assessment.judge("supply.inlet.heater_without_line", m.id, m.at, heater=m.id)

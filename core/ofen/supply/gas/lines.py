@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 from ...document.fields import labels, missing
 from ...document.job import AppliancePart, ConnectorPart, DripPot, FilterPart, LinePart
+from ...figures.assessment import Assessment, Row
 from ...figures.figure import figure
 from ...figures.numerics import rounded
-from ...figures.report import Row, StageReport
 from ...physics.fuel.properties import flow_m3_per_s
 from ...physics.pipes import gas_line
 from ...physics.pipes.materials import FOR_GAS, called
@@ -21,18 +21,18 @@ from ..path import PathNode
 from .walk import Walk
 
 
-def is_whole(report: StageReport, part: LinePart, at: str, made: PathNode, materials: Sequence[str], carries: str) -> bool:
+def is_whole(assessment: Assessment, part: LinePart, at: str, made: PathNode, materials: Sequence[str], carries: str) -> bool:
     """Judge whether a line is given whole and made for what it carries.
 
-    Arguments: report (added to); part; at, its place in the document; made (changed); materials that do; carries, in words.
+    Arguments: assessment (added to); part; at, its place in the document; made (changed); materials that do; carries, in words.
     """
     name = part.name or part.id
     if lacking := missing(part, "material", "length_m", "nominal"):
-        report.judge("supply.line.missing", part.id, f"{at}.{lacking[0]}", name=name, what=labels(part, lacking))
+        assessment.judge("supply.line.missing", part.id, f"{at}.{lacking[0]}", name=name, what=labels(part, lacking))
         return False
     made.values["length"] = (part.length_m or 0, "length")
     if part.material not in materials:
-        report.judge("supply.line.wrong_material", part.id, f"{at}.material", name=name, carries=carries)
+        assessment.judge("supply.line.wrong_material", part.id, f"{at}.material", name=name, carries=carries)
         return False
     return True
 
@@ -45,13 +45,13 @@ def assess_line(w: Walk, node: Node, part: LinePart, at: str, path_node: PathNod
     """
     name = part.name or part.id
     inlet, laid = w.at(node).running_in_pa, w.plant.laid.get(part.id)
-    if not is_whole(w.report, part, at, path_node, FOR_GAS, "gas"):
+    if not is_whole(w.assessment, part, at, path_node, FOR_GAS, "gas"):
         return
     if inlet is None or not node.input_w:
-        w.report.judge("supply.line.not_checked", part.id, at, name=name)
+        w.assessment.judge("supply.line.not_checked", part.id, at, name=name)
         return
     if laid is None:
-        w.report.judge("supply.line.unknown_size", part.id, f"{at}.nominal", name=name, size=part.nominal)
+        w.assessment.judge("supply.line.unknown_size", part.id, f"{at}.nominal", name=name, size=part.nominal)
         return
     flow = flow_m3_per_s(w.gas, node.input_w, w.plant.barometer_pa)
     spare, place = w.supply.given.spare_flow_fraction or 0.0, w.plant.places.get(part.id)
@@ -91,7 +91,7 @@ def _beside(w: Walk, name: str, r: LineResult, inlet_pa: float) -> None:
     if r.pipe.printed_cfh or r.allowed_pa >= inlet_pa + w.plant.barometer_pa:
         return
     given = (w.gas, r.pipe.bore_m, r.equivalent_m, inlet_pa, r.allowed_pa, w.plant.barometer_pa)
-    w.report.put(
+    w.assessment.put(
         OtherEquations(
             line=name,
             size=called(r.pipe),
@@ -108,7 +108,7 @@ def _judge_line(*, w: Walk, part: LinePart, at: str, name: str, r: LineResult, s
     if r.drop_pa is not None:
         low = r.allowed_pa < 5000
         kind = "gas_pressure" if low else "source_pressure"
-        w.report.add(
+        w.assessment.add(
             figure(
                 key=f"supply.{part.id}.drop_pa",
                 name=f"{name}: {called(r.pipe)} loses",
@@ -139,11 +139,11 @@ def _judge_line(*, w: Walk, part: LinePart, at: str, name: str, r: LineResult, s
     }
     holds_to = (longest_m, "length") if longest_m else None
     if r.passes(spare):
-        w.report.judge("supply.line.carries", part.id, f"{at}.nominal", holds_to=holds_to, **values)
+        w.assessment.judge("supply.line.carries", part.id, f"{at}.nominal", holds_to=holds_to, **values)
         return
     fix = {f"{at}.nominal": r.next_larger.nominal} if r.next_larger else None
     short = "supply.line.too_small" if r.capacity_m3_per_s < r.flow_m3_per_s else "supply.line.too_tight"
-    w.report.judge(short, part.id, f"{at}.nominal", fix=fix, holds_to=holds_to, **values)
+    w.assessment.judge(short, part.id, f"{at}.nominal", fix=fix, holds_to=holds_to, **values)
 
 
 def assess_connector(w: Walk, node: Node, part: ConnectorPart, at: str, made: PathNode) -> None:
@@ -156,16 +156,16 @@ def assess_connector(w: Walk, node: Node, part: ConnectorPart, at: str, made: Pa
     name = part.name or part.id
     if connector is None:
         code = "supply.connector.unknown" if part.model else "supply.connector.not_chosen"
-        w.report.judge(code, part.id, f"{at}.model", name=name, model=part.model)
+        w.assessment.judge(code, part.id, f"{at}.model", name=name, model=part.model)
         return
     made.values["length"] = (connector.length_m, "length")
     _hose_fits(w, node, part, connector, at, name)
     if not node.input_w or w.at(node).running_in_pa is None:
-        w.report.judge("supply.connector.not_checked", part.id, at, name=name)
+        w.assessment.judge("supply.connector.not_checked", part.id, at, name=name)
         return
     rated_w = connector_rated_w(connector, w.gas)
     drop = w.at(node).drop_pa or 0.0
-    w.report.add(
+    w.assessment.add(
         figure(
             key=f"supply.{part.id}.drop_pa",
             name=f"{name} loses",
@@ -182,7 +182,7 @@ def assess_connector(w: Walk, node: Node, part: ConnectorPart, at: str, made: Pa
     )
     carries = node.input_w <= rated_w
     larger = None if carries else _larger_connector(w, connector, node.input_w)
-    w.report.judge(
+    w.assessment.judge(
         "supply.connector.carries" if carries else "supply.connector.too_small",
         part.id,
         f"{at}.model",
@@ -211,15 +211,15 @@ def _larger_connector(w: Walk, found: Connector, input_w: float) -> Connector | 
 def _hose_fits(w: Walk, node: Node, part: ConnectorPart, connector: Connector, at: str, name: str) -> None:
     """Whether a hose goes with this gas, its filter and its vessel."""
     if w.gas.name == "natural_gas" and not connector.for_natural_gas:
-        w.report.judge("supply.line.wrong_material", part.id, f"{at}.model", name=name, carries="natural gas")
+        w.assessment.judge("supply.line.wrong_material", part.id, f"{at}.model", name=name, carries="natural gas")
         return
     if w.gas.name == "natural_gas":
         return
     if connector.needs_filter and not any(isinstance(n.part, FilterPart) for n in [*above(node), *below(node)]):
-        w.report.judge("supply.hose.filter_missing", part.id, f"{at}.model", name=name)
+        w.assessment.judge("supply.hose.filter_missing", part.id, f"{at}.model", name=name)
     vessel = w.catalogue.vessels.get(w.supply.given.storage.vessel)
     if connector.most_vessel_kg is not None and vessel and vessel.full_kg > connector.most_vessel_kg:
-        w.report.judge(
+        w.assessment.judge(
             "supply.hose.vessel_too_large",
             part.id,
             f"{at}.model",
@@ -239,7 +239,7 @@ def assess_filter(w: Walk, node: Node, part: FilterPart, at: str) -> None:
     drop = part.drop_pa or 0.0
     if w.at(node).running_in_pa is None:
         return
-    w.report.judge("supply.filter.clean", part.id, f"{at}.drop_pa", name=part.name or part.id, found=(drop, "gas_pressure"))
+    w.assessment.judge("supply.filter.clean", part.id, f"{at}.drop_pa", name=part.name or part.id, found=(drop, "gas_pressure"))
 
 
 def assess_drip_pots(w: Walk, nodes: list[Node]) -> None:
@@ -252,10 +252,10 @@ def assess_drip_pots(w: Walk, nodes: list[Node]) -> None:
         at, name = f".parts[{node.index}]", node.part.name or node.part.id
         if isinstance(node.part, DripPot) and node.part.stands != "upright":
             code = "supply.drip_pot.lying" if node.part.stands else "supply.drip_pot.unseen"
-            w.report.judge(code, node.part.id, f"{at}.stands", name=name)
+            w.assessment.judge(code, node.part.id, f"{at}.stands", name=name)
         if (
             isinstance(node.part, AppliancePart)
             and w.gas.name == "natural_gas"
             and not any(isinstance(before.part, DripPot) for before in above(node))
         ):
-            w.report.judge("supply.drip_pot.none", node.part.id, at, name=name)
+            w.assessment.judge("supply.drip_pot.none", node.part.id, at, name=name)

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from math import exp, log
 
 from ...document.job import AppliancePart, LinePart
+from ...figures.assessment import Assessment, Row
 from ...figures.numerics import NoRoot, root, rounded
-from ...figures.report import Row, StageReport
 from ...plant.consumers import Consumer
 from ...plant.gas import GasPlant, judged_at
 
@@ -35,10 +35,10 @@ def patterns(ids: Sequence[str]) -> list[tuple[str, frozenset[str]]]:
     return made
 
 
-def assess(report: StageReport, plant: GasPlant, machines: Mapping[str, Consumer]) -> None:
-    """Judge into the Supply report the inlets of machines that share a path, with each set of them that matters.
+def assess(assessment: Assessment, plant: GasPlant, machines: Mapping[str, Consumer]) -> None:
+    """Judge into the Supply assessment the inlets of machines that share a path, with each set of them that matters.
 
-    Arguments: report (added to), plant, machines by id.
+    Arguments: assessment (added to), plant, machines by id.
     Source: `GasPlant.inlets_pa`.
     """
     nodes, source_pa = plant.nodes, plant.source.running_pa
@@ -50,7 +50,7 @@ def assess(report: StageReport, plant: GasPlant, machines: Mapping[str, Consumer
     for words, on in patterns(served):
         found = plant.inlets_pa({i: machines[i].input_w for i in on}, source_pa)
         rows.append(SetOfMachines(_named(words, machines), {i: rounded(p) for i, p in found.items()}))
-    report.put(*rows, *_standing(plant, served))
+    assessment.put(*rows, *_standing(plant, served))
     load = _most_load(plant, machines, served, source_pa)
     for i in served:
         seen = [(r.pressures[i], r.words) for r in rows if i in r.pressures]
@@ -69,7 +69,7 @@ def assess(report: StageReport, plant: GasPlant, machines: Mapping[str, Consumer
             "holds_to": (load, "factor") if load is not None else None,
         }
         code = "supply.subsets.inside" if least <= low and high <= most else "supply.subsets.outside"
-        report.judge(code, i, ".parts", **values)
+        assessment.judge(code, i, ".parts", **values)
 
 
 def _standing(plant: GasPlant, served: Sequence[str]) -> list[SetOfMachines]:

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ...document.job import ConnectorPart, LinePart, RegulatorPart
-from ...figures.report import StageReport
+from ...figures.assessment import Assessment
 from ...physics.fuel.properties import Gas
 from ...plant.catalogue import Catalogue, Regulator
 from ...plant.consumers import Consumer
@@ -17,9 +17,9 @@ from ...plant.placed import PlacedSupply
 
 @dataclass(frozen=True)
 class Walk:
-    """The report written to, the supply, who draws, and the plant that is judged: its pressures are computed there."""
+    """The assessment written to, the supply, who draws, and the plant that is judged: its pressures are computed there."""
 
-    report: StageReport
+    assessment: Assessment
     supply: PlacedSupply
     catalogue: Catalogue
     machines: dict[str, Consumer]

@@ -9,9 +9,9 @@ from math import ceil
 from ...document.fields import labels, missing
 from ...document.job import COLDEST_C, AppliancePart, FilterPart, LinePart, Site
 from ...equipment.heaters import ChosenUnit
+from ...figures.assessment import Assessment
 from ...figures.figure import figure
 from ...figures.numerics import NoRoot, root, rounded, total
-from ...figures.report import StageReport
 from ...need.loads import PowerNeed
 from ...physics.fuel.properties import fuel as fuel_of
 from ...physics.fuel.viscosity import grade, temperature_for_c
@@ -35,11 +35,11 @@ NOTCHES = ((3.5, "1 to 3", "Warm, thin fuel"), (6.5, "2 to 4", "Fuel as usual"),
 
 
 def assess(
-    report: StageReport, site: Site, supply: PlacedSupply, units: list[ChosenUnit], carried: PowerNeed, nodes: list[Node]
+    assessment: Assessment, site: Site, supply: PlacedSupply, units: list[ChosenUnit], carried: PowerNeed, nodes: list[Node]
 ) -> tuple[list[PathNode], LiquidPlant | None]:
-    """Judge liquid fuel into the Supply report and return its path, heights and friction counted, and the plant it was judged by.
+    """Judge liquid fuel into the Supply assessment and return its path, heights and friction counted, and the plant it was judged by.
 
-    Arguments: report (added to); site; supply; units, heaters as they stand at this site; carried, what generators carry; nodes
+    Arguments: assessment (added to); site; supply; units, heaters as they stand at this site; carried, what generators carry; nodes
     of the path in order (changed).
     Source: `line`, `fuel.viscosity`; common practice.
     """
@@ -50,19 +50,19 @@ def assess(
     fuel_c = site.outside_lowest_c if given.fuel_c is None else given.fuel_c
     if supply.fuel == "petrol":
         # Petrol runs at any cold a set stands in; its line belongs to the set.
-        _hours(report, supply, burnt, fuel.liquid_kg_per_l * 1000 if fuel.liquid_kg_per_l else 745.0)
+        _hours(assessment, supply, burnt, fuel.liquid_kg_per_l * 1000 if fuel.liquid_kg_per_l else 745.0)
         return [_source(supply), *(_node(supply, n, None) for n in nodes)], None
     lacking = missing(given, "grade")
     if lacking or fuel_c is None:
         what = labels(given, lacking) if lacking else "the fuel's or the lowest outside temperature"
-        report.judge("supply.liquid.missing", "storage", f"{AT}.{lacking[0] if lacking else 'fuel_c'}", what=what)
+        assessment.judge("supply.liquid.missing", "storage", f"{AT}.{lacking[0] if lacking else 'fuel_c'}", what=what)
         return [_source(supply), *(_node(supply, n, None) for n in nodes)], None
     kind = grade(given.grade or "")
     if kind.fuel != supply.fuel:
-        report.judge("supply.liquid.other_grade", "storage", f"{AT}.grade", grade=kind.reads)
+        assessment.judge("supply.liquid.other_grade", "storage", f"{AT}.grade", grade=kind.reads)
     plant = built(supply, kind, fuel_c, nodes)
-    c = LiquidWalk(report, plant)
-    _hours(report, supply, burnt, plant.density(15.0))
+    c = LiquidWalk(assessment, plant)
+    _hours(assessment, supply, burnt, plant.density(15.0))
     path = [_source(supply, plant)]
     _thickness(c)
     for node in nodes:
@@ -127,15 +127,15 @@ def _node(supply: PlacedSupply, node: Node, height_m: float | None) -> PathNode:
     return made
 
 
-def _hours(report: StageReport, supply: PlacedSupply, burning: _Burnt, density_kg_per_m3: float) -> None:
+def _hours(assessment: Assessment, supply: PlacedSupply, burning: _Burnt, density_kg_per_m3: float) -> None:
     taken_w, under_loads = burning.taken_w, burning.under_loads
     given, wanted = supply.given.liquid, supply.given.storage.wanted_s
     if given.tank_m3 is None or not given.tanks or not taken_w:
-        report.judge("supply.liquid.tank_missing", "storage", f"{AT}.tank_m3")
+        assessment.judge("supply.liquid.tank_missing", "storage", f"{AT}.tank_m3")
         return
     gross = fuel_of(supply.fuel).gross_j_per_kg
     burnt = taken_w / gross / density_kg_per_m3
-    lasts = report.add(
+    lasts = assessment.add(
         figure(
             key="liquid.hours_s",
             name=f"Tanks last {WITH_LOADS if under_loads else AT_FULL_FIRE}",
@@ -163,9 +163,9 @@ def _hours(report: StageReport, supply: PlacedSupply, burning: _Burnt, density_k
         "fire": WITH_LOADS if under_loads else AT_FULL_FIRE,
     }
     if given.tanks >= needed:
-        report.judge("supply.liquid.lasts", "storage", f"{AT}.tanks", holds_to=(lasts, "duration"), **values)
+        assessment.judge("supply.liquid.lasts", "storage", f"{AT}.tanks", holds_to=(lasts, "duration"), **values)
     else:
-        report.judge(
+        assessment.judge(
             "supply.liquid.runs_short",
             "storage",
             f"{AT}.tanks",
@@ -177,7 +177,7 @@ def _hours(report: StageReport, supply: PlacedSupply, burning: _Burnt, density_k
 
 def _thickness(c: LiquidWalk) -> None:
     """Judge cloud point and thickness."""
-    nu = c.report.add(
+    nu = c.assessment.add(
         figure(
             key="liquid.viscosity_m2_per_s",
             name=f"{c.plant.grade.reads} at its coldest",
@@ -194,11 +194,11 @@ def _thickness(c: LiquidWalk) -> None:
         "limit": (c.plant.grade.cloud_c, "temperature"),
     }
     if c.plant.flows:
-        c.report.judge(
+        c.assessment.judge(
             "supply.liquid.above_cloud", "storage", f"{AT}.grade", holds_to=(c.plant.grade.cloud_c, "temperature"), **values
         )
     else:
-        c.report.judge(
+        c.assessment.judge(
             "supply.liquid.below_cloud", "storage", f"{AT}.grade", holds_to=(c.plant.grade.cloud_c, "temperature"), **values
         )
     for node in c.plant.nodes:
@@ -208,7 +208,7 @@ def _thickness(c: LiquidWalk) -> None:
         thickest = draws.thickest_mm2_per_s * 1e-6
         warm = temperature_for_c(c.plant.grade, thickest)
         code = "supply.liquid.thin_enough" if nu <= thickest else "supply.liquid.preheat"
-        c.report.judge(
+        c.assessment.judge(
             code,
             node.part.id,
             f"{AT}.fuel_c",
@@ -219,7 +219,7 @@ def _thickness(c: LiquidWalk) -> None:
         )
         if draws.by_gravity:
             notches, words = next((n, w) for most, n, w in NOTCHES if nu * 1e6 <= most)
-            c.report.judge(
+            c.assessment.judge(
                 "supply.liquid.notches", node.part.id, f"{AT}.fuel_c", found=(nu, "viscosity"), notches=notches, words=words
             )
 
@@ -231,24 +231,24 @@ def _judge_part(c: LiquidWalk, node: Node, made: PathNode) -> None:
     made.standing_in_pa, made.standing_out_pa = here.standing_in_pa, here.standing_out_pa
     if isinstance(part, FilterPart):
         lost = part.drop_pa or 0.0
-        c.report.judge("supply.filter.clean", part.id, f"{at}.drop_pa", name=name, found=(lost, "gas_pressure"))
+        c.assessment.judge("supply.filter.clean", part.id, f"{at}.drop_pa", name=name, found=(lost, "gas_pressure"))
     elif isinstance(part, LinePart):
         _line(c, node, part, made)
     elif part.KIND in ("regulator", "connector"):
-        c.report.judge("supply.liquid.gas_part", part.id, at, name=name)
+        c.assessment.judge("supply.liquid.gas_part", part.id, at, name=name)
 
 
 def _line(c: LiquidWalk, node: Node, part: LinePart, made: PathNode) -> None:
     at, name = f".parts[{node.index}]", part.name or part.id
-    if not is_whole(c.report, part, at, made, materials.FOR_LIQUID, "liquid fuel"):
+    if not is_whole(c.assessment, part, at, made, materials.FOR_LIQUID, "liquid fuel"):
         return
     room = c.plant.rooms.get(part.id)
     if not c.plant.flows or not node.input_w or room is None:
-        c.report.judge("supply.liquid.line_not_checked", part.id, at, name=name)
+        c.assessment.judge("supply.liquid.line_not_checked", part.id, at, name=name)
         return
     size, drop = c.plant.sizes.get(part.id), c.at(node).drop_pa
     if size is None or drop is None:
-        c.report.judge("supply.line.unknown_size", part.id, f"{at}.nominal", name=name, size=part.nominal)
+        c.assessment.judge("supply.line.unknown_size", part.id, f"{at}.nominal", name=name, size=part.nominal)
         return
     _judge_line(c=c, node=node, part=part, size=size, drop_pa=drop, room=room, made=made)
 
@@ -258,7 +258,7 @@ def _judge_line(*, c: LiquidWalk, node: Node, part: LinePart, size: Pipe, drop_p
     plant = c.plant
     allowed, passing = room.for_line_pa(own, plant.density()), plant.passing[part.id]
     made.detail = called(size)
-    drop = c.report.add(
+    drop = c.assessment.add(
         figure(
             key=f"liquid.{part.id}.drop_pa",
             name=f"{name}: {called(size)} loses",
@@ -285,13 +285,15 @@ def _judge_line(*, c: LiquidWalk, node: Node, part: LinePart, size: Pipe, drop_p
     if drop <= allowed:
         turns = _turns(left_pa, -60.0, plant.fuel_c)
         holds = COLDEST_C if turns is None else max(turns, COLDEST_C)
-        c.report.judge("supply.liquid.line_carries", part.id, f"{at}.nominal", holds_to=(holds, "temperature"), **values)
+        c.assessment.judge("supply.liquid.line_carries", part.id, f"{at}.nominal", holds_to=(holds, "temperature"), **values)
     else:
         fix = {f"{at}.nominal": passing.nominal} if passing else None
         larger = called(passing) if passing else "more height, a nearer tank, or warmer fuel"
         warm = _turns(left_pa, plant.fuel_c, 100.0)
         holds_to = None if warm is None else (warm, "temperature")
-        c.report.judge("supply.liquid.line_starves", part.id, f"{at}.nominal", fix=fix, larger=larger, holds_to=holds_to, **values)
+        c.assessment.judge(
+            "supply.liquid.line_starves", part.id, f"{at}.nominal", fix=fix, larger=larger, holds_to=holds_to, **values
+        )
 
 
 def _turns(left_pa: Callable[[float], float], low_c: float, high_c: float) -> float | None:

@@ -21,16 +21,16 @@ def assess(c: LiquidWalk, node: Node) -> None:
     at, name, draws = f".parts[{node.index}]", node.part.name or node.part.id, c.plant.draws(node)
     if draws is None:
         machine = node.part.machine if isinstance(node.part, AppliancePart) else ""
-        c.report.judge("supply.inlet.no_heater", node.part.id, f"{at}.machine", name=name, heater=machine or "—")
+        c.assessment.judge("supply.inlet.no_heater", node.part.id, f"{at}.machine", name=name, heater=machine or "—")
         return
     if draws.drawn_times > 1 and way_of(node):
-        c.report.judge("supply.liquid.return_line", node.part.id, at, name=name, times=(draws.drawn_times, "factor"))
+        c.assessment.judge("supply.liquid.return_line", node.part.id, at, name=name, times=(draws.drawn_times, "factor"))
     height = c.plant.heights_m[node.part.id]
     way = way_of(node)
     _high_point(c, node, way)
     arriving = c.at(node).running_out_pa
     if arriving is None or not c.plant.flows:
-        c.report.judge("supply.liquid.inlet_not_checked", node.part.id, at, name=name)
+        c.assessment.judge("supply.liquid.inlet_not_checked", node.part.id, at, name=name)
         return
     metre = c.plant.head_pa(1.0)
     if draws.by_gravity:
@@ -39,7 +39,7 @@ def assess(c: LiquidWalk, node: Node) -> None:
         code = (
             "supply.liquid.head_low" if head < least else "supply.liquid.head_high" if -height > most else "supply.liquid.head_good"
         )
-        c.report.judge(
+        c.assessment.judge(
             code,
             node.part.id,
             at,
@@ -52,7 +52,7 @@ def assess(c: LiquidWalk, node: Node) -> None:
     else:
         vacuum, limit = -arriving, c.plant.suction_most_pa(draws)
         code = "supply.liquid.lift_good" if vacuum <= limit else "supply.liquid.lift_too_high"
-        c.report.judge(
+        c.assessment.judge(
             code,
             node.part.id,
             at,
@@ -79,7 +79,7 @@ def _high_point(c: LiquidWalk, node: Node, way: list[Node]) -> None:
     for n in range(1, len(along) - 1):
         if along[n] > along[n - 1] and along[n] > along[n + 1]:
             part = way[n - 1].part
-            c.report.judge(
+            c.assessment.judge(
                 "supply.liquid.high_point",
                 part.id,
                 f".parts[{way[n - 1].index}].rise_m",
@@ -103,9 +103,9 @@ def _prime(c: LiquidWalk, node: Node, way: list[Node], draws: Draws) -> None:
         time = volume / (draws.fill_l_per_h * LITRE_PER_HOUR)
     name = node.part.name or node.part.id
     if time is None:
-        c.report.judge("supply.liquid.no_prime", node.part.id, f".parts[{node.index}]", name=name)
+        c.assessment.judge("supply.liquid.no_prime", node.part.id, f".parts[{node.index}]", name=name)
     else:
-        c.report.judge(
+        c.assessment.judge(
             "supply.liquid.prime",
             node.part.id,
             f".parts[{node.index}]",

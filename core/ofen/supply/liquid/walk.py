@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ...figures.report import StageReport
+from ...figures.assessment import Assessment
 from ...plant.gas import At
 from ...plant.liquid import LiquidPlant
 from ...plant.nodes import Node
@@ -12,9 +12,9 @@ from ...plant.nodes import Node
 
 @dataclass(frozen=True)
 class LiquidWalk:
-    """The report written to, and the plant that is judged: its pressures are computed there."""
+    """The assessment written to, and the plant that is judged: its pressures are computed there."""
 
-    report: StageReport
+    assessment: Assessment
     plant: LiquidPlant
 
     def at(self, node: Node) -> At:

@@ -6,9 +6,9 @@ from math import ceil
 
 from ...document.job import Site
 from ...equipment.heaters import ChosenUnit
+from ...figures.assessment import Assessment
 from ...figures.figure import figure
 from ...figures.numerics import rounded, total
-from ...figures.report import StageReport
 from ...physics.air.atmosphere import pressure_pa as barometer_at
 from ...physics.fuel import blend
 from ...physics.fuel.properties import fuel
@@ -20,10 +20,10 @@ LEAST_OVER_AIR_PA = 5000.0
 EMPTY_ENOUGH = 0.1
 
 
-def assess(report: StageReport, site: Site, wanted_s: float | None, units: list[ChosenUnit]) -> None:
-    """Judge the cartridges of the heaters that burn them into the Supply report.
+def assess(assessment: Assessment, site: Site, wanted_s: float | None, units: list[ChosenUnit]) -> None:
+    """Judge the cartridges of the heaters that burn them into the Supply assessment.
 
-    Arguments: report (added to); site; wanted_s, burning hours between changes; units chosen.
+    Arguments: assessment (added to); site; wanted_s, burning hours between changes; units chosen.
     Source: `fuel.blend`; the usual cartridge is 70 % butane and 30 % propane by mass (common practice).
     """
     burning = [u for u in units if u.fuel == "butane_mix" and u.input_w > 0]
@@ -37,7 +37,7 @@ def assess(report: StageReport, site: Site, wanted_s: float | None, units: list[
     usable = each_kg * (1 - max(left, 0.0))
     count = None
     if usable > 0:
-        count = _figures(report, input_w, each_kg, left, wanted_s)
+        count = _figures(assessment, input_w, each_kg, left, wanted_s)
     values = {
         "found": (left, "fraction"),
         "air": (site.outside_lowest_c, "temperature"),
@@ -45,10 +45,10 @@ def assess(report: StageReport, site: Site, wanted_s: float | None, units: list[
         "holds_to": (coldest, "temperature") if coldest is not None else None,
     }
     code = "supply.cartridge.never" if left >= 1 else "supply.cartridge.fades" if left > EMPTY_ENOUGH else "supply.cartridge.feeds"
-    report.judge(code, burning[0].id, "equipment.heaters", **values)
+    assessment.judge(code, burning[0].id, "equipment.heaters", **values)
 
 
-def _figures(report: StageReport, input_w: float, each_kg: float, left: float, wanted_s: float | None) -> int | None:
+def _figures(assessment: Assessment, input_w: float, each_kg: float, left: float, wanted_s: float | None) -> int | None:
     """How long one cartridge feeds all of them, and how many the hours take."""
     heating_j = fuel("butane_mix").gross_j_per_kg
     usable_kg = each_kg * (1 - max(left, 0.0))
@@ -58,7 +58,7 @@ def _figures(report: StageReport, input_w: float, each_kg: float, left: float, w
         ("left when it stops feeding", max(left, 0.0), "fraction"),
         ("gross heating value", heating_j, "heating_value"),
     ]
-    report.add(
+    assessment.add(
         figure(
             key="cartridge.hours_s",
             name="One cartridge feeds them for",
@@ -73,7 +73,7 @@ def _figures(report: StageReport, input_w: float, each_kg: float, left: float, w
     if not wanted_s:
         return None
     count = ceil(rounded(input_w * wanted_s / heating_j / usable_kg))
-    report.add(
+    assessment.add(
         figure(
             key="cartridge.count",
             name="Cartridges for the hours",

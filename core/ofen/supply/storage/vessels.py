@@ -8,9 +8,9 @@ from math import ceil
 
 from ...document.fields import labels, missing
 from ...document.job import WARMEST_LOWEST_C, Site, Storage
+from ...figures.assessment import Assessment, Row
 from ...figures.figure import figure
 from ...figures.numerics import root, rounded, total
-from ...figures.report import Row, StageReport
 from ...physics import vaporizing
 from ...physics.air.atmosphere import pressure_pa as barometer_at
 from ...physics.fuel.properties import gas
@@ -51,7 +51,7 @@ def count_for_vaporizing(vessel: Vessel, draw_w: float, reserve_fraction: float,
 
 def assess(
     *,
-    report: StageReport,
+    assessment: Assessment,
     site: Site,
     storage: Storage,
     units: list[Consumer],
@@ -60,9 +60,9 @@ def assess(
     night: NightSays | None,
     burners_on: BurnersOn,
 ) -> Source:
-    """Judge the storage into the Supply report and return the vessels' pressures.
+    """Judge the storage into the Supply assessment and return the vessels' pressures.
 
-    Arguments: report (added to); site; storage; units, who draws; first, the first regulator after the vessels; catalogue; night,
+    Arguments: assessment (added to); site; storage; units, who draws; first, the first regulator after the vessels; catalogue; night,
     what the night given comes to, which leads over the steady balance; burners_on, the share of an hour that heaters burn by
     the need, by their ids: it counts where none is typed.
     Source: common practice; `vaporizing`.
@@ -70,21 +70,21 @@ def assess(
     vessel = catalogue.vessels.get(storage.vessel)
     if vessel is None:
         code = "supply.storage.unknown_vessel" if storage.vessel else "supply.storage.vessel_missing"
-        report.judge(code, "storage", f"{AT}.vessel", model=storage.vessel or "—")
+        assessment.judge(code, "storage", f"{AT}.vessel", model=storage.vessel or "—")
         return Source()
     lacking = missing(storage, "wanted_s", "reserve_fraction")
     if lacking or not units or site.altitude_m is None or site.outside_lowest_c is None:
         what = labels(storage, lacking) if lacking else "heaters chosen and site given"
-        report.judge("supply.storage.missing", "storage", f"{AT}.{lacking[0]}" if lacking else "equipment.heaters", what=what)
+        assessment.judge("supply.storage.missing", "storage", f"{AT}.{lacking[0]}" if lacking else "equipment.heaters", what=what)
         return Source()
-    _class_rules(report, storage, vessel, units)
+    _class_rules(assessment, storage, vessel, units)
     barometer = barometer_at(site.altitude_m)
     standing = standing_pa(site.outside_lowest_c, barometer)
     if first is None:
-        report.judge("supply.storage.no_regulator", "storage", ".parts")
+        assessment.judge("supply.storage.no_regulator", "storage", ".parts")
         return Source(standing)
     return _with_regulator(
-        report=report,
+        assessment=assessment,
         site=site,
         storage=storage,
         units=units,
@@ -98,9 +98,9 @@ def assess(
     )
 
 
-def _class_rules(report: StageReport, storage: Storage, vessel: Vessel, units: list[Consumer]) -> None:
+def _class_rules(assessment: Assessment, storage: Storage, vessel: Vessel, units: list[Consumer]) -> None:
     """What holds for every vessel: its fill, when to change it by the class of what draws, and how it is drawn."""
-    report.add(
+    assessment.add(
         figure(
             key="storage.fill_most_kg",
             name="Fill each to at most",
@@ -114,7 +114,7 @@ def _class_rules(report: StageReport, storage: Storage, vessel: Vessel, units: l
     strictest = max(units, key=lambda u: u.reserve_fraction)
     given = storage.reserve_fraction
     if given is not None and given < strictest.reserve_fraction:
-        report.judge(
+        assessment.judge(
             "supply.storage.reserve_low",
             "storage",
             f"{AT}.reserve_fraction",
@@ -124,12 +124,12 @@ def _class_rules(report: StageReport, storage: Storage, vessel: Vessel, units: l
             name=strictest.name,
         )
     if storage.withdrawal == "liquid":
-        report.judge("supply.storage.liquid_withdrawal", "storage", f"{AT}.withdrawal")
+        assessment.judge("supply.storage.liquid_withdrawal", "storage", f"{AT}.withdrawal")
 
 
 def _with_regulator(
     *,
-    report: StageReport,
+    assessment: Assessment,
     site: Site,
     storage: Storage,
     units: list[Consumer],
@@ -144,7 +144,7 @@ def _with_regulator(
     air_c = site.outside_lowest_c
     assert storage.wanted_s and storage.reserve_fraction is not None and air_c is not None
     input_w = total(u.input_w for u in units)
-    flow = report.add(
+    flow = assessment.add(
         figure(
             key="supply.flow_kg_per_s",
             name="Propane at full fire",
@@ -157,7 +157,7 @@ def _with_regulator(
     )
     least_pa = regulators.least_inlet_pa(first, flow)
     if least_pa is None:
-        report.judge(
+        assessment.judge(
             "supply.storage.regulator_too_small",
             "storage",
             ".parts",
@@ -167,7 +167,7 @@ def _with_regulator(
             holds_to=(first.capacity[-1][1] / 3600 * gas("propane").gross_j_per_kg, "heat_flow"),
         )
         return Source(standing)
-    least_c = report.add(
+    least_c = assessment.add(
         figure(
             key="supply.least_liquid_c",
             name="Coldest the liquid may get",
@@ -182,7 +182,7 @@ def _with_regulator(
         )
     )
     by_hours = count_for_hours(vessel, flow, storage.wanted_s, storage.reserve_fraction)
-    report.add(
+    assessment.add(
         figure(
             key="supply.count_hours",
             name="Vessels for the hours",
@@ -200,9 +200,9 @@ def _with_regulator(
         headline=True,
     )
     draw = _draw_w(storage, units, burners_on, air_c)
-    _share_told(report, storage, burners_on(air_c))
+    _share_told(assessment, storage, burners_on(air_c))
     each = vaporizing.steady_rate_w(vessel, storage.reserve_fraction, air_c, least_c)
-    report.add(
+    assessment.add(
         figure(
             key="supply.rate_each_w",
             name="One vessel boils, at the reserve fill",
@@ -219,11 +219,13 @@ def _with_regulator(
             source="heat balance of the shell; U fits the published 100 lb table (from memory)",
         )
     )
-    _schools(report, vessel, storage.reserve_fraction, air_c, each)
+    _schools(assessment, vessel, storage.reserve_fraction, air_c, each)
     by_rate = count_for_vaporizing(vessel, draw, storage.reserve_fraction, air_c, least_c)
-    report.put(*_sizes(catalogue=catalogue, chosen=vessel, storage=storage, flow=flow, draw_w=draw, air_c=air_c, least_c=least_c))
+    assessment.put(
+        *_sizes(catalogue=catalogue, chosen=vessel, storage=storage, flow=flow, draw_w=draw, air_c=air_c, least_c=least_c)
+    )
     if by_rate is None:
-        report.judge(
+        assessment.judge(
             "supply.storage.too_cold",
             "storage",
             "site.outside_lowest_c",
@@ -233,7 +235,7 @@ def _with_regulator(
             name=first.name,
         )
         return Source(standing)
-    report.add(
+    assessment.add(
         figure(
             key="supply.count_vaporizing",
             name="Vessels to boil it fast enough",
@@ -246,7 +248,7 @@ def _with_regulator(
         headline=True,
     )
     return _judge_count(
-        report=report,
+        assessment=assessment,
         site=site,
         storage=storage,
         units=units,
@@ -299,15 +301,15 @@ def _draw_w(storage: Storage, units: list[Consumer], burners_on: BurnersOn, air_
     return total(u.input_w * shares.get(u.id, 1.0) for u in units)
 
 
-def _share_told(report: StageReport, storage: Storage, burners_on: Mapping[str, float]) -> None:
+def _share_told(assessment: Assessment, storage: Storage, burners_on: Mapping[str, float]) -> None:
     """The share that is typed beside the one that the need asks; where none is typed the latter is filled in."""
     share, typed = max(burners_on.values(), default=None), storage.duty_fraction
     if share is None:
         return
     if typed is None:
-        report.put(FilledIn(report.path(f"{AT}.duty_fraction"), rounded(share, 3)))
+        assessment.put(FilledIn(assessment.path(f"{AT}.duty_fraction"), rounded(share, 3)))
     elif rounded(typed, 3) < rounded(share, 3):
-        report.judge(
+        assessment.judge(
             "supply.storage.duty_low",
             "storage",
             f"{AT}.duty_fraction",
@@ -334,20 +336,20 @@ def _sizes(
     return rows
 
 
-def _schools(report: StageReport, vessel: Vessel, fill: float, air_c: float, each_w: float) -> None:
+def _schools(assessment: Assessment, vessel: Vessel, fill: float, air_c: float, each_w: float) -> None:
     """Set the other schools of vaporizing beside the heat balance; it leads, for it knows the regulator and the fill."""
     others = {
         "tank rule D · L · K": vaporizing.tank_rule_w(vessel, fill, air_c),
         "published 100 lb table": vaporizing.table_100lb_w(vessel, fill, air_c),
     }
-    report.put(Vaporizing("heat balance", rounded(each_w)))
-    report.put(*(Vaporizing(name, None if w is None else rounded(w)) for name, w in others.items()))
+    assessment.put(Vaporizing("heat balance", rounded(each_w)))
+    assessment.put(*(Vaporizing(name, None if w is None else rounded(w)) for name, w in others.items()))
     found = {name: w for name, w in others.items() if w}
     if not found or each_w <= 0:
-        report.judge("supply.storage.one_school", "storage", f"{AT}.vessel", name=vessel.name)
+        assessment.judge("supply.storage.one_school", "storage", f"{AT}.vessel", name=vessel.name)
         return
     name, other = max(found.items(), key=lambda f: max(f[1] / each_w, each_w / f[1]))
-    report.judge(
+    assessment.judge(
         "supply.storage.schools",
         "storage",
         f"{AT}.vessel",
@@ -360,7 +362,7 @@ def _schools(report: StageReport, vessel: Vessel, fill: float, air_c: float, eac
 
 def _judge_count(
     *,
-    report: StageReport,
+    assessment: Assessment,
     site: Site,
     storage: Storage,
     units: list[Consumer],
@@ -386,9 +388,9 @@ def _judge_count(
         "vessel": vessel.name,
     }
     if storage.count is None:
-        report.judge("supply.storage.count_open", "storage", f"{AT}.count", fix=fix, **counts)
+        assessment.judge("supply.storage.count_open", "storage", f"{AT}.count", fix=fix, **counts)
         return Source(standing)
-    lasts = report.add(
+    lasts = assessment.add(
         figure(
             key="supply.hours_s",
             name="To change-over at full fire",
@@ -411,7 +413,7 @@ def _judge_count(
         fill = vaporizing.least_fill(vessel, air_c, least_c, draw / storage.count)
         freezes = "supply.storage.freezes_full" if fill is None else "supply.storage.freezes"
         carried = night is not None and night.carried
-        report.judge(
+        assessment.judge(
             "supply.storage.night_carries" if carried else freezes,
             "storage",
             f"{AT}.count",
@@ -425,7 +427,7 @@ def _judge_count(
             **counts,
         )
     if storage.count < by_hours:
-        report.judge(
+        assessment.judge(
             "supply.storage.runs_short",
             "storage",
             f"{AT}.count",
@@ -439,7 +441,7 @@ def _judge_count(
         fails = night is not None and not night.carried
         # They are enough as far as the steady balance and the night both say so.
         holds_c = coldest if night is None or night.holds_to_c is None else max(coldest, night.holds_to_c)
-        report.judge(
+        assessment.judge(
             "supply.storage.night_asks_more" if fails else "supply.storage.enough",
             "storage",
             f"{AT}.count",
@@ -449,12 +451,12 @@ def _judge_count(
             lasts=(lasts, "duration"),
             **counts,
         )
-    _least_vessel(report, vessel, storage.count, units)
+    _least_vessel(assessment, vessel, storage.count, units)
     source = steady(vessel, storage.count, storage.reserve_fraction, air_c, draw, barometer)
     liquid = source.liquid_c
     if liquid is None:
         return source
-    report.add(
+    assessment.add(
         figure(
             key="supply.liquid_c",
             name="Liquid at the worst hour",
@@ -470,9 +472,9 @@ def _judge_count(
         )
     )
     if liquid < 0:
-        report.judge("supply.storage.frost", "storage", f"{AT}.count", found=(liquid, "temperature"))
+        assessment.judge("supply.storage.frost", "storage", f"{AT}.count", found=(liquid, "temperature"))
     if by_rate >= VAPORIZER_FROM * by_hours and by_rate > MANY_VESSELS:
-        report.judge("supply.storage.think_of_vaporizer", "storage", f"{AT}.vessel", **counts)
+        assessment.judge("supply.storage.think_of_vaporizer", "storage", f"{AT}.vessel", **counts)
     return source
 
 
@@ -489,12 +491,12 @@ def _coldest_c(storage: Storage, units: list[Consumer], vessel: Vessel, least_c:
     return root(lacking_k, least_c, warmest_c) if lacking_k(warmest_c) < 0 else warmest_c
 
 
-def _least_vessel(report: StageReport, vessel: Vessel, count: int, units: list[Consumer]) -> None:
+def _least_vessel(assessment: Assessment, vessel: Vessel, count: int, units: list[Consumer]) -> None:
     held = vessel.full_kg * count
     asked = total(u.least_vessel_kg for u in units)
     if held < asked:
         fix = {f"{AT}.count": ceil(rounded(asked / vessel.full_kg))}
-        report.judge(
+        assessment.judge(
             "supply.storage.least_vessel",
             "storage",
             f"{AT}.vessel",

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from ...document import choice, specs, text
 from ...document.job import AppliancePart, ConnectorPart, DripPot, LinePart, TestPort
-from ...figures.report import Row, StageReport
+from ...figures.assessment import Assessment, Row
 from ...plant.nodes import Node, to_inlet
 from ...plant.placed import PlacedSupply
 from ..path import PathNode
@@ -165,10 +165,10 @@ def vessels_coupled(supply: PlacedSupply) -> int:
     return (given.storage.count or 1) + (given.night.reserve_count or 0) if supply.fuel == "propane" else 0
 
 
-def assess(report: StageReport, supply: PlacedSupply, nodes: list[Node]) -> None:
-    """Put the joint register into the Supply report.
+def assess(assessment: Assessment, supply: PlacedSupply, nodes: list[Node]) -> None:
+    """Put the joint register into the Supply assessment.
 
-    Arguments: report (added to), supply, nodes in order.
+    Arguments: assessment (added to), supply, nodes in order.
     Source: `register`.
     """
     all_joints = register(nodes, vessels_coupled(supply))
@@ -179,5 +179,5 @@ def assess(report: StageReport, supply: PlacedSupply, nodes: list[Node]) -> None
         for n in nodes
         if isinstance(n.part, AppliancePart)
     ]
-    report.put(*all_joints, *ports)
-    report.judge("supply.joints.register", "joints", ".parts", found=(float(len(all_joints) + len(ports)), "count"))
+    assessment.put(*all_joints, *ports)
+    assessment.judge("supply.joints.register", "joints", ".parts", found=(float(len(all_joints) + len(ports)), "count"))

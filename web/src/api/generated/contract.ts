@@ -3925,13 +3925,13 @@ export interface components {
         /** @description Figures and verdicts by stage, each supply with its path, the machines; and what of the document cannot be used. */
         PlanAnswer: {
             core_version: string;
-            stages: components["schemas"]["StageReport"][];
+            stages: components["schemas"]["Assessment"][];
             supplies: components["schemas"]["SupplyPlan"][];
             machines: components["schemas"]["PlacedMachine"][];
             faults: components["schemas"]["Fault"][];
         };
         /** @description The outcome of one stage, filled while it is computed; of a supply, `place` says where that stands in the document. */
-        StageReport: {
+        Assessment: {
             /** @enum {unknown} */
             stage: "need" | "equipment" | "supply" | "siting" | "commissioning" | "running" | "handover";
             worst: ("stop" | "caution" | "not_checked" | "note" | "good") | null;
@@ -4456,7 +4456,7 @@ export interface components {
             most: number | null;
             planned: number | null;
         };
-        /** @description One supply as planned: its report and its fuel path. */
+        /** @description One supply as planned: its assessment and its fuel path. */
         SupplyPlan: {
             id: string;
             name: string;
@@ -4464,7 +4464,7 @@ export interface components {
             at: string;
             worst: ("stop" | "caution" | "not_checked" | "note" | "good") | null;
             machines: string[];
-            stage: components["schemas"]["StageReport"];
+            stage: components["schemas"]["Assessment"];
             path: components["schemas"]["PathNode"][];
             ways: components["schemas"]["Way"][];
         };
@@ -5869,7 +5869,7 @@ export interface components {
         Changes: {
             turn: number;
             core_version: string;
-            stages: (components["schemas"]["StageReport"] | null)[];
+            stages: (components["schemas"]["Assessment"] | null)[];
             supplies: (components["schemas"]["SupplyPlan"] | null)[];
             machines: components["schemas"]["PlacedMachine"][] | null;
             faults: components["schemas"]["Fault"][] | null;
@@ -6002,7 +6002,7 @@ export interface components {
             /** @description What is asked, and what is answered. */
             running: {
                 asks: components["schemas"]["RunningQuestion"];
-                answers: components["schemas"]["StageReport"];
+                answers: components["schemas"]["Assessment"];
             };
             /** @description What is asked, and what is answered. */
             due: {
@@ -16845,7 +16845,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StageReport"];
+                    "application/json": components["schemas"]["Assessment"];
                 };
             };
             /** @description Bad Request */

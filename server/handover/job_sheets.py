@@ -6,32 +6,32 @@ from jobs.models import Job
 from jobs.snapshot import Snapshot, newest
 from ofen.handover import bill as built
 from ofen.handover import sheets
-from ofen.handover.reader import Reader
 from ofen.handover.report import names_told
 from ofen.handover.sheets import Sheet
+from ofen.handover.viewer import Viewer
 from ofen_server import desks
 
 
-def everything(job: Job, reader: Reader) -> Sequence[Sheet]:
+def everything(job: Job, viewer: Viewer) -> Sequence[Sheet]:
     """Return the log and the record of a job as tables."""
     snapshot = Snapshot(job)
     stands, entries = snapshot.standing, snapshot.entries
     names = names_told(stands.plan)
     return (
-        sheets.visits(entries, names, reader),
-        sheets.log(entries, names, reader),
-        sheets.commissioning(stands.runs, reader),
-        sheets.record(stands.runs, reader),
+        sheets.visits(entries, names, viewer),
+        sheets.log(entries, names, viewer),
+        sheets.commissioning(stands.runs, viewer),
+        sheets.record(stands.runs, viewer),
         sheets.joints(stands.plan.supplies, stands.runs),
-        sheets.vessels(entries, names, reader),
+        sheets.vessels(entries, names, viewer),
     )
 
 
-def joints(job: Job, reader: Reader) -> Sheet:
+def joints(job: Job, viewer: Viewer) -> Sheet:
     """Return the joint register of a job."""
     return desks.joints(Snapshot(job).texts)
 
 
-def bill(job: Job, reader: Reader) -> Sheet:
+def bill(job: Job, viewer: Viewer) -> Sheet:
     """Return the bill of material of a job."""
-    return sheets.material(desks.of_plan(newest(job).document, built.bill), reader)
+    return sheets.material(desks.of_plan(newest(job).document, built.bill), viewer)

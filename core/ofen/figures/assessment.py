@@ -29,7 +29,7 @@ R = TypeVar("R", bound=Row)
 
 
 @dataclass(eq=False)
-class StageReport:
+class Assessment:
     """The outcome of one stage, filled while it is computed; of a supply, `place` says where that stands in the document."""
 
     ONCE: ClassVar[bool] = True
@@ -77,8 +77,8 @@ class StageReport:
         """Return a path of the document; one that begins with a dot lies in `place`."""
         return self.place + at if at.startswith(".") else at
 
-    def take(self, *others: StageReport) -> StageReport:
-        """Add all that others say, in this order, and return this report."""
+    def take(self, *others: Assessment) -> Assessment:
+        """Add all that others say, in this order, and return this assessment."""
         for r in others:
             self.figures += r.figures
             self.verdicts += r.verdicts

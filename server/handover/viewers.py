@@ -4,7 +4,7 @@ from datetime import UTC, datetime
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from ofen.figures.errors import Fault, JobFaults
-from ofen.handover.reader import Reader
+from ofen.handover.viewer import Viewer
 
 LATEST_S = 7.3e9
 
@@ -17,12 +17,12 @@ def zone_of(name: str) -> ZoneInfo:
         raise JobFaults([Fault("zone", f"{name[:60]!r} is no time zone; write it like Europe/Vienna, or UTC")]) from None
 
 
-def reader_of(units: str, zone: str) -> Reader:
-    """Return a reader: moments as "26 Nov 2026, 12:50", in the zone told."""
+def viewer_of(units: str, zone: str) -> Viewer:
+    """Return a viewer: moments as "26 Nov 2026, 12:50", in the zone told."""
     there = zone_of(zone)
 
     def clock(at_s: float) -> str:
         at = datetime.fromtimestamp(min(max(at_s, 0.0), LATEST_S), UTC).astimezone(there)
         return f"{at.day} {at:%b %Y, %H:%M}"
 
-    return Reader(units, clock)
+    return Viewer(units, clock)

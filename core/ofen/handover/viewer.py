@@ -22,21 +22,21 @@ def utc(at_s: float) -> str:
 
 
 @dataclass(frozen=True)
-class Reader:
-    """A system of units, and a clock that writes a moment (s since 1970) as the reader's own."""
+class Viewer:
+    """A system of units, and a clock that writes a moment (s since 1970) as the viewer's own."""
 
     system: str = "metric"
     clock: Clock = utc
 
     def show(self, value: float, kind: str) -> str:
-        """Return a quantity in the reader's units.
+        """Return a quantity in the viewer's units.
 
         Source: `quantities.shown`.
         """
         return self.clock(value) if kind == "moment" else shown(value, kind, self.system)
 
     def unit(self, kind: str) -> QuantityUnit:
-        """Return the unit in which the reader sees a kind.
+        """Return the unit in which the viewer sees a kind.
 
         Source: `quantities`.
         """
@@ -44,14 +44,14 @@ class Reader:
         return known.unit(known.us if self.system == "us" else known.metric)
 
     def when(self, at: str | None) -> str:
-        """Return a moment by the reader's clock, "" where there is none.
+        """Return a moment by the viewer's clock, "" where there is none.
 
         Arguments: at, ISO 8601.
         """
         return self.clock(seconds(at)) if at else ""
 
     def say(self, template: str, values: Mapping[str, object]) -> str:
-        """Return words with their values written for the reader.
+        """Return words with their values written for the viewer.
 
         Arguments: template; values as plain data, a quantity or words each.
         Source: `verdicts.said`.

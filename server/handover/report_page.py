@@ -22,7 +22,7 @@ from ofen.handover.verify import stamped
 from ofen.handover.whole_job import Whole, chain, changed_since
 
 from . import signature
-from .reading import reader_of
+from .viewers import viewer_of
 
 # So long pictures may be made small for a page that somebody waits for, and for one that is set meanwhile.
 SCREEN_S, PAPER_S = 2.0, 60.0
@@ -86,8 +86,8 @@ def page(job: Job, wanted: Wanted, screen: bool = False) -> Page:
     """Return the report of a job as it stands, ready to be set, or to be read on a screen."""
     snapshot = Snapshot(job)
     data = whole.gathered(snapshot, write(snapshot.standing.plan), with_pictures=False)
-    audience, reader = AUDIENCES[wanted.audience], reader_of(wanted.units, wanted.zone)
-    told = content(given(snapshot), reader, audience)
+    audience, viewer = AUDIENCES[wanted.audience], viewer_of(wanted.units, wanted.zone)
+    told = content(given(snapshot), viewer, audience)
     head = chain(data)[-1]["link"]
     seal = told["front"]["sealed"]
     context = told | {
@@ -98,7 +98,7 @@ def page(job: Job, wanted: Wanted, screen: bool = False) -> Page:
         "code": segno.make(wanted.address, error="m").svg_data_uri(scale=3, border=1, dark="#1E1B18"),
         "head": head,
         "gone_on": changed_since(seal["files"], data) if seal is not None else [],
-        "made_at": reader.clock(timezone.now().timestamp()),
+        "made_at": viewer.clock(timezone.now().timestamp()),
         "kept_out": list(kept_out(audience)),
         "pictures": shown(job, told["pictures"], SCREEN_S if screen else PAPER_S),
         "core_version": __version__,

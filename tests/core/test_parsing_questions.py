@@ -11,7 +11,7 @@ from ofen.call import Desk, answer
 from ofen.document import Document, Json
 from ofen.figures.errors import JobFaults
 from ofen.questions.asking import ROOMS, all_questions, question
-from ofen.questions.reading import Letters, Moment, Within, read
+from ofen.questions.parsing import Letters, Moment, Within, read
 from tests.conftest import example
 
 

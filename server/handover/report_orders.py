@@ -18,10 +18,10 @@ from teams import access
 from teams.did import did
 from teams.models import Person
 
-from . import press, report
+from . import press, report_page
 from .models import Made
-from .reading import zone_of
-from .report import Wanted
+from .report_page import Wanted
+from .viewers import zone_of
 
 log = logging.getLogger("ofen")
 # On which the press is told that something waits.
@@ -75,7 +75,7 @@ def make(made_id: str) -> None:
         _step(order, 0)
         page = _read(order)
         _step(order, 1)
-        pdf = report.finished(page, press.pdf_of(page.html))
+        pdf = report_page.finished(page, press.pdf_of(page.html))
         _step(order, 2)
         path = path_of(order)
         path.parent.mkdir(parents=True, exist_ok=True)
@@ -113,7 +113,7 @@ def failed(order: Made, why: str) -> None:
     Made.objects.filter(pk=order.pk).update(state="failed", doing="", ended_at=timezone.now(), why=why[:300])
 
 
-def _read(order: Made) -> report.Page:
+def _read(order: Made) -> report_page.Page:
     """The page as the job stood at one moment, whatever is saved meanwhile."""
     wanted = Wanted(order.audience, PAPERS[order.paper], order.units, order.zone, order.address)
     is_outermost = not connection.in_atomic_block
@@ -121,7 +121,7 @@ def _read(order: Made) -> report.Page:
         if is_outermost:
             with connection.cursor() as cursor:
                 cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ")
-        return report.page(order.job, wanted)
+        return report_page.page(order.job, wanted)
 
 
 def _drop_old(order: Made) -> None:
