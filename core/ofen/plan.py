@@ -101,11 +101,11 @@ class Plan:
 
         Arguments: machine, its id; key, "" for the one by which it is commissioned.
         """
-        found = next((c for c in self.commissioned if c.unit.machine.id == machine), None)
-        if found is None or not key or (found.procedure is not None and found.procedure.key == key):
-            return found.procedure if found else None
-        definition = next((d for d in found.offered if d.key == key), None)
-        return build(definition, found.unit) if definition else None
+        chosen = next((c for c in self.commissioned if c.unit.machine.id == machine), None)
+        if chosen is None or not key or (chosen.procedure is not None and chosen.procedure.key == key):
+            return chosen.procedure if chosen else None
+        definition = next((d for d in chosen.offered if d.key == key), None)
+        return build(definition, chosen.unit) if definition else None
 
     @property
     def assessments(self) -> Iterator[Assessment]:

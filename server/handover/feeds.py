@@ -97,19 +97,19 @@ def teams_of(feed: Feed) -> list[Team]:
 
 def calendar(jobs: Iterable[Job], teams: Iterable[Team], name: str, address: str, now: datetime) -> bytes:
     """Return what is due on some jobs, and ends on the shelves of some teams, as iCalendar, each with an alarm; times in UTC."""
-    made = Calendar()
-    made.add("prodid", "-//Ofen//What is due//EN")
-    made.add("version", "2.0")
-    made.add("x-wr-calname", name)
-    made.add("refresh-interval", REFRESH, parameters={"value": "DURATION"})
+    feed = Calendar()
+    feed.add("prodid", "-//Ofen//What is due//EN")
+    feed.add("version", "2.0")
+    feed.add("x-wr-calname", name)
+    feed.add("refresh-interval", REFRESH, parameters={"value": "DURATION"})
     for job, item in due_items(jobs):
         event = _event(item, f"{item['key']}@{job.pk}", job.name, f"{address}/jobs/{job.pk}/running", now)
         if job.place:
             event.add("location", job.place)
-        made.add_component(event)
+        feed.add_component(event)
     for page, item in shelf_items(teams):
-        made.add_component(_event(item, f"{item['key']}@shelf", "", f"{address}/{page}", now))
-    body: bytes = made.to_ical()
+        feed.add_component(_event(item, f"{item['key']}@shelf", "", f"{address}/{page}", now))
+    body: bytes = feed.to_ical()
     return body
 
 

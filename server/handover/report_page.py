@@ -87,10 +87,10 @@ def page(job: Job, wanted: Wanted, screen: bool = False) -> Page:
     snapshot = Snapshot(job)
     data = whole.gathered(snapshot, write(snapshot.standing.plan), with_pictures=False)
     audience, viewer = AUDIENCES[wanted.audience], viewer_of(wanted.units, wanted.zone)
-    told = content(given(snapshot), viewer, audience)
+    sections = content(given(snapshot), viewer, audience)
     head = chain(data)[-1]["link"]
-    seal = told["front"]["sealed"]
-    context = told | {
+    seal = sections["front"]["sealed"]
+    context = sections | {
         "paper": wanted.paper,
         "screen": screen,
         "zone": wanted.zone,
@@ -100,7 +100,7 @@ def page(job: Job, wanted: Wanted, screen: bool = False) -> Page:
         "gone_on": changed_since(seal["files"], data) if seal is not None else [],
         "made_at": viewer.clock(timezone.now().timestamp()),
         "kept_out": list(kept_out(audience)),
-        "pictures": shown(job, told["pictures"], SCREEN_S if screen else PAPER_S),
+        "pictures": shown(job, sections["pictures"], SCREEN_S if screen else PAPER_S),
         "core_version": __version__,
     }
     return Page(render_to_string("handover/report.html", context), data, snapshot.revision.number, context)

@@ -44,7 +44,7 @@ def make(
     if open_of(job).count() >= MOST_OPEN:
         raise Problem(422, "This job is shared so often already", f"At most {MOST_OPEN} are open; take one back first.")
     secret = secrets.token_urlsafe(32)
-    made = Share.objects.create(
+    share = Share.objects.create(
         job=job,
         person=person,
         what=what,
@@ -55,10 +55,10 @@ def make(
         digest=_digest(secret),
         ends_at=ends_at,
     )
-    whom = f" to {made.given_to}" if made.given_to else ""
+    whom = f" to {share.given_to}" if share.given_to else ""
     words = f"Shared the report {AUDIENCES[audience].name}{whom}" if what == READ else f"Offered the job to another team{whom}"
     did(person, job, f"share_{what}", f"{words}, until {ends_at:%Y-%m-%d}")
-    return made, secret
+    return share, secret
 
 
 def open_of(job: Job) -> QuerySet[Share]:

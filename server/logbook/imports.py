@@ -50,9 +50,9 @@ def see(person: Person, job_id: Any, file: Any) -> Import:
     if (file.size or 0) > settings.LARGEST_PAPER_BYTES:
         raise Problem(413, "This file is too large", f"At most {settings.LARGEST_PAPER_BYTES // 1024 // 1024} MB are read.")
     file_import = Import(job=job, person=person, name=(file.name or "file")[:200])
-    found = read_apart(tables.to_rows, file.read(), folder() / f"{file_import.pk}.csv")
-    file_import.rows, file_import.encoding = found.following, found.encoding
-    file_import.reading = _reading(job, found.headings)
+    rows = read_apart(tables.to_rows, file.read(), folder() / f"{file_import.pk}.csv")
+    file_import.rows, file_import.encoding = rows.following, rows.encoding
+    file_import.reading = _reading(job, rows.headings)
     file_import.save()
     return file_import
 

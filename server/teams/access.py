@@ -97,14 +97,14 @@ def the(model: type[M], person: Person, act: Act = Act.READ, *, lock: bool = Fal
     rows = visible(model, person)
     if lock:
         rows = rows.select_for_update(of=("self",))
-    found = rows.filter(**lookup).first()
-    if found is None:
+    row = rows.filter(**lookup).first()
+    if row is None:
         raise Http404
     if act is not Act.READ:
-        check(person, act, found)
-    if (team := getattr(found, "team_id", None)) is not None:
+        check(person, act, row)
+    if (team := getattr(row, "team_id", None)) is not None:
         bind_contextvars(team=team)
-    return found
+    return row
 
 
 def at_work(person: Person, rows: Sequence[Membership]) -> Membership | None:

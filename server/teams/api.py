@@ -126,13 +126,13 @@ def me(request: HttpRequest) -> dict[str, object]:
 def change_me(request: HttpRequest, change: PersonChange) -> dict[str, object]:
     """Change how the person likes to see things, or the team they work in."""
     person = person_of(request)
-    told = change.dict(exclude_none=True)
-    if "team_id" in told:
-        told["works_in"] = the_team(person, told.pop("team_id"))
-    for name, value in told.items():
+    wished = change.dict(exclude_none=True)
+    if "team_id" in wished:
+        wished["works_in"] = the_team(person, wished.pop("team_id"))
+    for name, value in wished.items():
         setattr(person, name, value)
     # Just what was changed: of two changes at once neither takes the other back.
-    person.save(update_fields=list(told))
+    person.save(update_fields=list(wished))
     return _person(request)
 
 

@@ -37,16 +37,16 @@ class Book:
     def add(self, kind: str, subject: str = "", value: float | None = None, unit: str = "", **more: Any) -> None:
         """Add an entry at the hour of the visit."""
         n = len(self.entries)
-        made: dict[str, Any] = {
+        entry: dict[str, Any] = {
             "id": str(uuid.uuid5(self.job_id, f"log {n}")),
             "kind": kind,
             "at": self.at.isoformat(),
             "subject": subject,
         }
-        made |= {"visit": str(uuid.uuid5(self.job_id, self.at.isoformat())), "by": "Mirel Ofner", **more}
+        entry |= {"visit": str(uuid.uuid5(self.job_id, self.at.isoformat())), "by": "Mirel Ofner", **more}
         if value is not None:
-            made |= {"value": value, "as_typed": f"{value:g} {unit}".strip()}
-        self.entries.append(made)
+            entry |= {"value": value, "as_typed": f"{value:g} {unit}".strip()}
+        self.entries.append(entry)
 
 
 def demo_log(job_id: uuid.UUID, name: str, begun: datetime) -> list[dict[str, Any]]:

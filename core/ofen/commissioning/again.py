@@ -65,12 +65,12 @@ def only_changed(before: Procedure, now: Procedure) -> Procedure | None:
     Arguments: before, from `proven`; now, the machine's procedure by the job as it is.
     Source: common practice: what a step needs comes with it, and what is opened for a reading is closed and tested again.
     """
-    found = {s.subject for s in stale(before, now)}
-    if not found or MACHINE in found or before.key != now.key:
+    subjects = {s.subject for s in stale(before, now)}
+    if not subjects or MACHINE in subjects or before.key != now.key:
         return None
-    joints = {j.id for j in now.joints} & found
+    joints = {j.id for j in now.joints} & subjects
     by_id = {s.id: s for s in now.steps}
-    wanted = {s.id for s in now.steps if s.id in found or (isinstance(s, Test) and joints & set(s.joints))}
+    wanted = {s.id for s in now.steps if s.id in subjects or (isinstance(s, Test) and joints & set(s.joints))}
     if any(isinstance(s, Read) and s.quantity == PRESSURE for s in map(by_id.__getitem__, wanted)):
         opening = [s for s in now.steps if s.opens]
         joints |= {j for s in opening for j in s.opens}

@@ -44,14 +44,14 @@ class Identity:
         Arguments: now, of the same machine by the job as it is.
         """
         words = {"model": "model", "serial": "serial number", "fuel": "fuel", "inlet": "place on the fuel path"}
-        found = [w for n, w in words.items() if getattr(self, n) and getattr(now, n) and getattr(self, n) != getattr(now, n)]
+        differing = [w for n, w in words.items() if getattr(self, n) and getattr(now, n) and getattr(self, n) != getattr(now, n)]
         if self.sheet_w and now.sheet_w and abs(now.sheet_w / self.sheet_w - 1) > SHEET_SHARE:
-            found.append("figures of its sheet")
+            differing.append("figures of its sheet")
         stood = [n for n in ("position", "wall") if getattr(self, n) and getattr(now, n) and getattr(self, n) != getattr(now, n)]
         pairs = [(self.wall_m, now.wall_m), (self.along_m, now.along_m)]
         if stood or any(a is not None and b is not None and abs(a - b) > MOVED_M for a, b in pairs):
-            found.append("place")
-        return found
+            differing.append("place")
+        return differing
 
 
 def identity_of(machine: Machine) -> Identity:
@@ -145,19 +145,19 @@ def unsealed(data: object, path: str = "procedure") -> Procedure:
         raise JobFaults([Fault(path, "must be an object")])
     faults: list[Fault] = []
     given = {k: v for k, v in data.items() if k != "digest"}
-    made: Procedure = document.read(Procedure, given, path, faults)
-    if not faults and data.get("digest") != _digest(_as_given(document.write(made), given)):
+    procedure: Procedure = document.read(Procedure, given, path, faults)
+    if not faults and data.get("digest") != _digest(_as_given(document.write(procedure), given)):
         faults.append(Fault(f"{path}.digest", "is not that of the procedure: it was changed after the run began"))
-    known = {s.id for s in made.steps}
+    known = {s.id for s in procedure.steps}
     faults += [
         Fault(f"{path}.steps[{n}].needs", f"{need!r} is no step of this procedure")
-        for n, s in enumerate(made.steps)
+        for n, s in enumerate(procedure.steps)
         for need in s.needs
         if need not in known
     ]
     if faults:
         raise JobFaults(faults)
-    return made
+    return procedure
 
 
 def _as_given(written: Any, given: Any) -> Any:

@@ -39,15 +39,15 @@ def broken(sealed: Any) -> str:
     """
     try:
         kept, events, root = sealed["chain"], sealed["events"], sealed["procedure"]["digest"]
-        made = chain(root, events)
+        links = chain(root, events)
         if kept["root"] != root:
             return "the procedure is not the one it was sealed with"
-        for n, (was, now) in enumerate(zip(kept["links"], made["links"], strict=False)):
+        for n, (was, now) in enumerate(zip(kept["links"], links["links"], strict=False)):
             if was != now:
                 return f"event {n + 1} of {len(kept['links'])}, {was['id']}, is not as it was sealed"
-        if len(kept["links"]) != len(made["links"]):
-            return f"{len(kept['links'])} events were sealed, {len(made['links'])} are here"
-        return "" if kept["head"] == made["head"] else "the head of the chain is another"
+        if len(kept["links"]) != len(links["links"]):
+            return f"{len(kept['links'])} events were sealed, {len(links['links'])} are here"
+        return "" if kept["head"] == links["head"] else "the head of the chain is another"
     except (KeyError, TypeError, AttributeError):
         return "this is no sealed record with a chain"
 

@@ -197,7 +197,7 @@ def _facts(machine: Machine, nodes: Sequence[Node], canvas: bool, vessel_kg: flo
     sheet, place = machine.sheet, machine.place
     parts = [n.part for n in nodes]
     lines = [p.material for p in parts if isinstance(p, LinePart)]
-    told = {
+    facts = {
         "class": class_of(sheet) if sheet else "",
         "fuel": machine.fuel,
         "canvas": _yes(canvas),
@@ -210,11 +210,11 @@ def _facts(machine: Machine, nodes: Sequence[Node], canvas: bool, vessel_kg: flo
         "hose": _yes(any(isinstance(p, ConnectorPart) or (isinstance(p, LinePart) and p.material not in RIGID) for p in parts)),
         "regulator": _yes(any(isinstance(p, RegulatorPart) for p in parts)),
     }
-    told |= {word: _yes(told["class"] in classes) for word, classes in OF_ITS_CLASS.items()}
+    facts |= {word: _yes(facts["class"] in classes) for word, classes in OF_ITS_CLASS.items()}
     if isinstance(sheet, Heater):
         low = bool(sheet.supply_v) and sheet.supply_v <= LOW_VOLTS
         powered = bool(sheet.supply_v) and (bool(sheet.fan_starting_w) or low)
-        told |= {
+        facts |= {
             "power": ("battery" if low and not place.cord.feeder else "site") if powered else "none",
             "breathed": _yes(sheet.firing == "direct" or place.position == "inside"),
             "oxygen_guard": _yes(sheet.ods_altitude_most_m is not None),
@@ -223,7 +223,7 @@ def _facts(machine: Machine, nodes: Sequence[Node], canvas: bool, vessel_kg: flo
             "fan": _yes(sheet.fan_running_w),
         }
     elif isinstance(sheet, Generator):
-        told |= {
+        facts |= {
             "lock_off": sheet.lock_off,
             "gas_entry": sheet.gas_entry,
             "system": sheet.system,
@@ -231,7 +231,7 @@ def _facts(machine: Machine, nodes: Sequence[Node], canvas: bool, vessel_kg: flo
             "load_screw": _yes(machine.fuel in PIPED and sheet.gas_entry in ("hose_regulator", "straight", "fixed_inside")),
             "legs": _yes(LEGS[sheet.system] > 1),
         }
-    return told
+    return facts
 
 
 def _planned(machine: Machine, frost: bool) -> dict[str, str]:
@@ -270,20 +270,20 @@ def _figures(
     machine: Machine, nodes: Sequence[Node], path: Sequence[PathNode], altitude_m: float
 ) -> dict[str, tuple[float, str] | str]:
     sheet = machine.sheet
-    found: dict[str, tuple[float, str] | str] = {"name": machine.name, "fuel": FUEL_WORDS.get(machine.fuel, machine.fuel)}
+    figures: dict[str, tuple[float, str] | str] = {"name": machine.name, "fuel": FUEL_WORDS.get(machine.fuel, machine.fuel)}
     if sheet is None:
-        return found
+        return figures
     for field, name, kind in SHEET_FIGURES:
         if getattr(sheet, field, None) is not None:
-            found[name] = (float(getattr(sheet, field)), kind)
+            figures[name] = (float(getattr(sheet, field)), kind)
     for field, name, kind in ASKED_FIGURES:
-        told = asked(sheet, field, name)
-        if told:
-            found[name] = (told[0], kind)
+        from_class = asked(sheet, field, name)
+        if from_class:
+            figures[name] = (from_class[0], kind)
     if machine.rating:
-        found["running"] = (rounded(machine.rating.continuous_w), "electric_power")
-        found["load_near_full"] = (rounded(0.85 * machine.rating.continuous_w), "electric_power")
-    return found | _pressure_test(nodes, path, altitude_m)
+        figures["running"] = (rounded(machine.rating.continuous_w), "electric_power")
+        figures["load_near_full"] = (rounded(0.85 * machine.rating.continuous_w), "electric_power")
+    return figures | _pressure_test(nodes, path, altitude_m)
 
 
 def _pressure_test(nodes: Sequence[Node], path: Sequence[PathNode], altitude_m: float) -> dict[str, tuple[float, str] | str]:

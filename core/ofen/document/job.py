@@ -431,10 +431,10 @@ def schema() -> dict[str, object]:
 
     Source: JSON Schema 2020-12.
     """
-    made = document.schema(Job)
-    made["properties"] = {"format": {"const": FORMAT}, **made["properties"]}
-    made["required"] = ["format", "name"]
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Ofen job", **made}
+    json_schema = document.schema(Job)
+    json_schema["properties"] = {"format": {"const": FORMAT}, **json_schema["properties"]}
+    json_schema["required"] = ["format", "name"]
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Ofen job", **json_schema}
 
 
 def spec_at(path: str) -> Spec | None:

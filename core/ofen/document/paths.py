@@ -55,11 +55,11 @@ def indexed(document: Any, path: str) -> str | None:
     written, here = "", document
     for key, chooses in steps(path):
         if chooses:
-            found = entry(here, key)
-            if found is None:
+            row = entry(here, key)
+            if row is None:
                 return None
-            written += f"[{here.index(found)}]"
-            here = found
+            written += f"[{here.index(row)}]"
+            here = row
         else:
             written += f".{key}" if written else key
             here = here.get(key) if isinstance(here, dict) else None

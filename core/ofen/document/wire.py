@@ -33,11 +33,11 @@ def parsed(text: str, most: int = MOST_ELEMENTS, *, with_nul: bool = False) -> A
     if _MAYBE_DEEP.search(text) and _depth(text) > MOST_DEPTH:
         raise JobFaults([Fault("", "is nested too deeply")])
     try:
-        found = json.loads(text, object_pairs_hook=_object, parse_constant=_constant)
-        if not with_nul and _MAYBE_NUL.search(text) and holds_nul(found):
+        data = json.loads(text, object_pairs_hook=_object, parse_constant=_constant)
+        if not with_nul and _MAYBE_NUL.search(text) and holds_nul(data):
             raise JobFaults([Fault("", "holds the character NUL, which no text can keep")])
         if _MAYBE_HALF.search(text) or not text.isascii():
-            json.dumps(found, ensure_ascii=False).encode()
+            json.dumps(data, ensure_ascii=False).encode()
     except JobFaults:
         raise
     except RecursionError:
@@ -48,7 +48,7 @@ def parsed(text: str, most: int = MOST_ELEMENTS, *, with_nul: bool = False) -> A
         raise JobFaults([Fault("", f"is no JSON: {problem.msg} at character {problem.pos + 1}")]) from None
     except ValueError:
         raise JobFaults([Fault("", "has a number of too many digits")]) from None
-    return found
+    return data
 
 
 def _depth(text: str) -> int:
@@ -63,26 +63,26 @@ def _depth(text: str) -> int:
     return deepest
 
 
-def holds_nul(found: Any) -> bool:
+def holds_nul(data: Any) -> bool:
     """Return whether a text or a key anywhere in what was read has the character NUL.
 
     Arguments: found, as `parsed` returns it: never nested too deeply for this.
     Source: RFC 8259 allows it, PostgreSQL keeps none.
     """
-    if isinstance(found, str):
-        return "\0" in found
-    if isinstance(found, dict):
-        return any(holds_nul(k) or holds_nul(v) for k, v in found.items())
-    return isinstance(found, list) and any(map(holds_nul, found))
+    if isinstance(data, str):
+        return "\0" in data
+    if isinstance(data, dict):
+        return any(holds_nul(k) or holds_nul(v) for k, v in data.items())
+    return isinstance(data, list) and any(map(holds_nul, data))
 
 
 def _object(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
-    made = dict(pairs)
-    if len(made) < len(pairs):
+    record = dict(pairs)
+    if len(record) < len(pairs):
         seen: set[str] = set()
         twice = next(k for k, _ in pairs if k in seen or seen.add(k))  # type: ignore[func-returns-value]
         raise JobFaults([Fault("", f"has the key {told(twice)!r} twice in one object; only one of them could count")])
-    return made
+    return record
 
 
 def _constant(name: str) -> NoReturn:

@@ -304,12 +304,12 @@ def _holds_to_c(job: Job, need: HeatNeed, warming: Sequence[ChosenUnit], margin:
     tried = before - off / (rate * (1 + margin))
     for _ in range(MOST_TRIES):
         tried = min(max(tried, COLDEST_C), need.inside_c - 0.01)
-        found = spare_w(tried)
-        if found is None:
+        spare = spare_w(tried)
+        if spare is None:
             return None
-        if abs(found) < NEAR_ENOUGH * need.design_w or (tried == COLDEST_C and found > 0) or found == off:
+        if abs(spare) < NEAR_ENOUGH * need.design_w or (tried == COLDEST_C and spare > 0) or spare == off:
             return tried
-        before, off, tried = tried, found, tried - found * (tried - before) / (found - off)
+        before, off, tried = tried, spare, tried - spare * (tried - before) / (spare - off)
     return tried
 
 

@@ -23,9 +23,9 @@ class Memo:
 
         Arguments: step, its name; inputs, compared and then handed to make; make.
         """
-        found = self._kept.get(step)
-        if found is not None and found[0] == inputs:
-            outcome: T = found[1]
+        last = self._kept.get(step)
+        if last is not None and last[0] == inputs:
+            outcome: T = last[1]
             return outcome
         now = make(*inputs)
         self._kept[step] = (inputs, now)

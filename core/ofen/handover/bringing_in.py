@@ -163,10 +163,10 @@ def _is_run(data: Any) -> bool:
 
 
 def _list(job_file: Whole, name: str, form: str, key: str) -> list[Any]:
-    told = job_file.said(name)
-    if not isinstance(told, dict) or told.get("format") != form or not isinstance(told.get(key), list):
+    content = job_file.said(name)
+    if not isinstance(content, dict) or content.get("format") != form or not isinstance(content.get(key), list):
         raise JobFaults([Fault(name, f"must be of {form} with its list of {key}")])
-    rows: list[Any] = told[key]
+    rows: list[Any] = content[key]
     return rows
 
 

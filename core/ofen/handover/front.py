@@ -31,15 +31,15 @@ def tiles(
     status; viewer.
     Source: the plan and the record; each figure's working stands in the appendix.
     """
-    found = [*_warmth(plan, viewer), *_power(plan, viewer)][:2]
-    found += _fuel(plan, running, viewer)
-    found += _pressure(plan, held, viewer)
+    chosen = [*_warmth(plan, viewer), *_power(plan, viewer)][:2]
+    chosen += _fuel(plan, running, viewer)
+    chosen += _pressure(plan, held, viewer)
     if joints:
         tight = len([j for j in joints if j.status == "tight"])
         last = max((j.at for j in joints if j.at), default=None)
         says = "joints tight" + (f", the last tested {viewer.when(last)}" if last else "")
-        found.append({"value": f"{tight} of {len(joints)}", "says": says})
-    return found[:4]
+        chosen.append({"value": f"{tight} of {len(joints)}", "says": says})
+    return chosen[:4]
 
 
 def _warmth(plan: Plan, viewer: Viewer) -> Iterator[dict[str, str]]:

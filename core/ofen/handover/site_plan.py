@@ -42,26 +42,28 @@ def svg(shapes: Sequence[Shape], system: str) -> str:
 
 
 def _shape(s: Shape, points: list[tuple[float, float]], system: str) -> str:
-    told = " ".join(f"{x:.1f},{y:.1f}" for x, y in points)
+    corners = " ".join(f"{x:.1f},{y:.1f}" for x, y in points)
     left, top = min(x for x, _ in points), min(y for _, y in points)
     middle, bottom = (left + max(x for x, _ in points)) / 2, max(y for _, y in points)
     if isinstance(s, MeasureShape):
         (x0, y0), (x1, y1) = points
-        line = f'<polyline points="{told}" fill="none" stroke="#777" stroke-width=".7"/>'
+        line = f'<polyline points="{corners}" fill="none" stroke="#777" stroke-width=".7"/>'
         return line + _text((x0 + x1) / 2 + 2, (y0 + y1) / 2 + 9, shown(s.value, "length", system), "#444")
     if isinstance(s, OpeningShape):
         dashed = "" if s.stands == "shut" else ' stroke-dasharray="3 3"'
-        line = f'<polyline points="{told}" fill="none" stroke="#fff" stroke-width="4"/>'
-        line += f'<polyline points="{told}" fill="none" stroke="#2f6b6f" stroke-width="2"{dashed}/>'
+        line = f'<polyline points="{corners}" fill="none" stroke="#fff" stroke-width="4"/>'
+        line += f'<polyline points="{corners}" fill="none" stroke="#2f6b6f" stroke-width="2"{dashed}/>'
         return line + _text(middle - 10, top - 4, s.name, "#2f6b6f")
     if isinstance(s, RingShape):
         fill, colour = ("url(#within)", "#b3261e") if s.inside else ("none", "#777")
         words = shown(s.limit, "length", system) + (f": inside {', '.join(s.inside)}" if s.inside else "")
-        polygon = f'<polygon points="{told}" fill="{fill}" stroke="{colour}" stroke-dasharray="5 4"/>'
+        polygon = f'<polygon points="{corners}" fill="{fill}" stroke="{colour}" stroke-dasharray="5 4"/>'
         return polygon + _text(left + 2, top - 3, words, colour)
     if isinstance(s, BuildingShape):
-        return f'<polygon points="{told}" fill="none" stroke="#1e1b18" stroke-width="2.5"/>'
-    polygon = f'<polygon points="{told}" fill="{FILLS[s.kind]}" stroke="#1e1b18" stroke-width="{0 if s.kind == "plume" else 1}"/>'
+        return f'<polygon points="{corners}" fill="none" stroke="#1e1b18" stroke-width="2.5"/>'
+    polygon = (
+        f'<polygon points="{corners}" fill="{FILLS[s.kind]}" stroke="#1e1b18" stroke-width="{0 if s.kind == "plume" else 1}"/>'
+    )
     return polygon + _text(middle - 20, bottom + 10, s.short, "#1e1b18") if isinstance(s, StandingShape) else polygon
 
 

@@ -233,14 +233,14 @@ def look(drawing: str, says: str) -> str:
     marks = []
     for s in drawings().get(drawing, ()):
         fill, ink = TONES.get(s.fill or "", "none"), TONES.get(s.ink or "", "none")
-        told = f'fill="{fill}" stroke="{ink}" stroke-width="{s.width:g}" stroke-linecap="round"'
-        told += f' stroke-dasharray="{s.dashes}"' if s.dashes else ""
-        told += f' transform="{s.move}"' if s.move else ""
+        attributes = f'fill="{fill}" stroke="{ink}" stroke-width="{s.width:g}" stroke-linecap="round"'
+        attributes += f' stroke-dasharray="{s.dashes}"' if s.dashes else ""
+        attributes += f' transform="{s.move}"' if s.move else ""
         if s.circle:
             x, y, r = s.circle
-            marks.append(f'<circle cx="{x:g}" cy="{y:g}" r="{r:g}" {told}/>')
+            marks.append(f'<circle cx="{x:g}" cy="{y:g}" r="{r:g}" {attributes}/>')
         else:
-            marks.append(f'<path d="{s.d}" {told}/>')
+            marks.append(f'<path d="{s.d}" {attributes}/>')
     return svg(48, 48, marks, says) if marks else ""
 
 

@@ -66,10 +66,10 @@ def stamp_of(report: bytes) -> tuple[dict[str, object], bytes] | None:
     if not mark:
         return None
     try:
-        told = json.loads(after.split(b"\n")[0])
+        stamp = json.loads(after.split(b"\n")[0])
     except ValueError:
         return None
-    return (told, before) if isinstance(told, dict) and told.get("format") == REPORT_FORMAT else None
+    return (stamp, before) if isinstance(stamp, dict) and stamp.get("format") == REPORT_FORMAT else None
 
 
 def verify(files: Mapping[str, bytes]) -> list[FileFinding]:

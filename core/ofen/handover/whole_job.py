@@ -279,34 +279,34 @@ def _content(archive: zipfile.ZipFile, info: zipfile.ZipInfo) -> bytes:
 
 def _manifest(content: bytes) -> dict[str, Any]:
     try:
-        told = parsed(content.decode("utf-8"))
+        manifest = parsed(content.decode("utf-8"))
     except UnicodeDecodeError:
         raise _refused(MANIFEST, "is no text") from None
-    known = isinstance(told, dict) and str(told.get("format") or "")
-    if not isinstance(told, dict) or not known or not str(known).startswith("ofen-whole-job/"):
+    known = isinstance(manifest, dict) and str(manifest.get("format") or "")
+    if not isinstance(manifest, dict) or not known or not str(known).startswith("ofen-whole-job/"):
         raise _refused(MANIFEST, "is not one of a whole job")
     if known != FORMAT:
         raise _refused(MANIFEST, f"is of {known}, made by another version of Ofen; this one reads {FORMAT}. Bring it in there.")
-    return told
+    return manifest
 
 
-def _held_against(found: dict[str, bytes], manifest: dict[str, Any]) -> Whole:
+def _held_against(contents: dict[str, bytes], manifest: dict[str, Any]) -> Whole:
     """The files, each what the manifest says of it, none more and none less."""
     rows = manifest.get("files")
     if not isinstance(rows, list) or not all(isinstance(r, dict) and isinstance(r.get("name"), str) for r in rows):
         raise _refused(MANIFEST, "lists no files")
-    told = {r["name"]: r for r in rows}
-    wrong = [Fault(n, "is not in the manifest") for n in found if n != MANIFEST and n not in told]
+    listed = {r["name"]: r for r in rows}
+    wrong = [Fault(n, "is not in the manifest") for n in contents if n != MANIFEST and n not in listed]
     pictures = []
-    for name, row in told.items():
-        if name not in found:
+    for name, row in listed.items():
+        if name not in contents:
             wrong.append(Fault(name[:200], "is in the manifest and not in the file"))
             continue
-        digest = digest_of(found[name])
-        if row.get("digest") != digest or row.get("size") != len(found[name]):
+        digest = digest_of(contents[name])
+        if row.get("digest") != digest or row.get("size") != len(contents[name]):
             wrong.append(Fault(name, "is not what the manifest says: it was changed since it was written"))
         elif PICTURE.fullmatch(name):
-            pictures.append(_picture(name, row, digest, found[name], wrong))
+            pictures.append(_picture(name, row, digest, contents[name], wrong))
     ids = [p.id for p in pictures]
     wrong += [Fault(p.file, "has the id of another picture") for n, p in enumerate(pictures) if p.id in ids[:n]]
     if len(pictures) > MOST_PICTURES:
@@ -314,7 +314,7 @@ def _held_against(found: dict[str, bytes], manifest: dict[str, Any]) -> Whole:
     if wrong:
         raise JobFaults(wrong)
     whole_job = Whole(
-        {n: found[n] for n in TEXTS}, sorted(pictures, key=lambda p: p.file), _seals(manifest), _lost(manifest), manifest
+        {n: contents[n] for n in TEXTS}, sorted(pictures, key=lambda p: p.file), _seals(manifest), _lost(manifest), manifest
     )
     links = chain(whole_job)
     if [(r.get("name"), r.get("link")) for r in rows] != [(k["name"], k["link"]) for k in links] or manifest.get("head") != links[
@@ -325,9 +325,9 @@ def _held_against(found: dict[str, bytes], manifest: dict[str, Any]) -> Whole:
 
 
 def _picture(name: str, row: dict[str, Any], digest: str, content: bytes, wrong: list[Fault]) -> Picture:
-    told = row.get("picture") if isinstance(row.get("picture"), dict) else {}
-    assert isinstance(told, dict)
-    said = {n: told.get(n) for n in ("id", "name", "kind", "by", "at")}
+    described = row.get("picture") if isinstance(row.get("picture"), dict) else {}
+    assert isinstance(described, dict)
+    said = {n: described.get(n) for n in ("id", "name", "kind", "by", "at")}
     texts = {n: v if isinstance(v, str) else "" for n, v in said.items()}
     picture = Picture(
         id=texts["id"],
@@ -345,14 +345,14 @@ def _picture(name: str, row: dict[str, Any], digest: str, content: bytes, wrong:
 
 
 def _seals(manifest: dict[str, Any]) -> list[dict[str, Any]]:
-    found = manifest.get("seals")
-    if not isinstance(found, list) or not all(isinstance(s, dict) and isinstance(s.get("head"), str) for s in found):
+    seals = manifest.get("seals")
+    if not isinstance(seals, list) or not all(isinstance(s, dict) and isinstance(s.get("head"), str) for s in seals):
         raise _refused(MANIFEST, "has sign-offs that cannot be read")
-    return found
+    return seals
 
 
 def _lost(manifest: dict[str, Any]) -> list[str]:
-    found = manifest.get("lost", [])
-    if not isinstance(found, list) or not all(isinstance(n, str) for n in found):
+    names = manifest.get("lost", [])
+    if not isinstance(names, list) or not all(isinstance(n, str) for n in names):
         raise _refused(MANIFEST, "has a list of lost pictures that cannot be read")
-    return found
+    return names

@@ -58,24 +58,24 @@ def _halves(weights: Sequence[int], already: tuple[int, int]) -> list[bool]:
     low = sorted(_all_sums(weights[:middle]))
     high = sorted(_all_sums(weights[middle:]))
     wanted = _added(weights) + already[1] - already[0]  # twice the sum on the first leg
-    best, found = None, (0, 0)
+    best, halves = None, (0, 0)
     n = len(high) - 1
     for sum_low, picks_low in low:
         while n > 0 and abs(2 * (sum_low + high[n - 1][0]) - wanted) <= abs(2 * (sum_low + high[n][0]) - wanted):
             n -= 1
         off = abs(2 * (sum_low + high[n][0]) - wanted)
         if best is None or off < best:
-            best, found = off, (picks_low, high[n][1])
-    picks = found[0] | found[1] << middle
+            best, halves = off, (picks_low, high[n][1])
+    picks = halves[0] | halves[1] << middle
     return [bool(picks >> k & 1) for k in range(len(weights))]
 
 
 def _all_sums(weights: Sequence[int]) -> list[tuple[int, int]]:
     """Every sum of some of the weights, with its picks as bits."""
-    made = [(0, 0)]
+    sums = [(0, 0)]
     for n, w in enumerate(weights):
-        made += [(s + w, picks | 1 << n) for s, picks in made]
-    return made
+        sums += [(s + w, picks | 1 << n) for s, picks in sums]
+    return sums
 
 
 def _by_bits(weights: Sequence[int], already: tuple[int, int]) -> list[bool]:

@@ -9,9 +9,9 @@ from ..document.pasted import Pasted, Shape, Unusable, read
 from ..figures.quantities import shown
 
 
-def _starting_is_the_whole(made: dict[str, Any]) -> None:
-    if "starting_w" in made and made["starting_w"] < made["running_w"]:
-        low, high = shown(made["starting_w"], "electric_power"), shown(made["running_w"], "electric_power")
+def _starting_is_the_whole(row: dict[str, Any]) -> None:
+    if "starting_w" in row and row["starting_w"] < row["running_w"]:
+        low, high = shown(row["starting_w"], "electric_power"), shown(row["running_w"], "electric_power")
         raise Unusable(f"starting {low} is below running {high}; starting is the whole, not the extra")
 
 

@@ -80,7 +80,7 @@ def sized(*, assessment: Assessment, space: Space, at: str, body: Shape, differe
     Source: as each school.
     """
     balance_w = skin_w + air_w
-    found: dict[str, float | None] = {
+    sizes_w: dict[str, float | None] = {
         "heat_balance": balance_w,
         "volume_factor": _volume_factor(assessment, space, body, difference_k),
         "floor_factor": _floor_factor(assessment, space, body, difference_k),
@@ -88,7 +88,7 @@ def sized(*, assessment: Assessment, space: Space, at: str, body: Shape, differe
     leads = space.leads or "heat_balance"
     name = space.name or space.id
     words = dict(SCHOOLS)[leads]
-    if found[leads] is None:
+    if sizes_w[leads] is None:
         assessment.judge("need.schools.cannot_lead", space.id, f"{at}.leads", name=name, school=words.lower())
         leads = "heat_balance"
     elif leads != "heat_balance" and not space.leads_reason.strip():
@@ -102,11 +102,11 @@ def sized(*, assessment: Assessment, space: Space, at: str, body: Shape, differe
             name=name,
             school=words.lower(),
             why=space.leads_reason.strip(),
-            found=(found[leads] or 0, "heat_flow"),
+            found=(sizes_w[leads] or 0, "heat_flow"),
             other=(balance_w, "heat_flow"),
         )
     for school, word in SCHOOLS:
-        heat_w = found[school]
+        heat_w = sizes_w[school]
         assessment.put(
             School(
                 space=space.id,
@@ -119,8 +119,8 @@ def sized(*, assessment: Assessment, space: Space, at: str, body: Shape, differe
                 why=_why(school=school, space=space, w=heat_w, body=body, difference_k=difference_k, skin_w=skin_w, air_w=air_w),
             )
         )
-    _spread(assessment, space, at, found)
-    return Sized(leads, found[leads] or 0.0, leads == "floor_factor")
+    _spread(assessment, space, at, sizes_w)
+    return Sized(leads, sizes_w[leads] or 0.0, leads == "floor_factor")
 
 
 def _volume_factor(assessment: Assessment, space: Space, body: Shape, difference_k: float) -> float | None:

@@ -226,10 +226,10 @@ def place_of(job: Job, machine: str) -> Place:
 def _over(usual: Any, own: Any) -> Any:
     """What is told of one laid over what holds at every one, part by part; its id is no part of it."""
     values = {f.name: getattr(own, f.name) for f in dataclasses.fields(own) if f.name != "id"}
-    told = {}
+    own_values = {}
     for name, value in values.items():
         if dataclasses.is_dataclass(value):
-            told[name] = _over(getattr(usual, name), value)
+            own_values[name] = _over(getattr(usual, name), value)
         elif value not in (None, ""):
-            told[name] = value
-    return dataclasses.replace(usual, **told)
+            own_values[name] = value
+    return dataclasses.replace(usual, **own_values)

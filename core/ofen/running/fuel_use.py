@@ -125,17 +125,17 @@ def assess(assessment: Assessment, supply: PlannedSupply, entries: list[Entry], 
     if reserve is None and not supply.is_piped:
         assessment.judge("running.fuel.no_storage", supply.id, f"{supply.at}.storage.vessel")
         return None
-    found = left_of(supply, entries, barometer_pa)
-    series = found.weighings
+    readings = left_of(supply, entries, barometer_pa)
+    series = readings.weighings
     if reserve is not None:
         assessment.put(*(Weighed(supply.id, w.at_s, rounded(w.left_kg)) for w in series))
         assessment.put(Reserve(supply.id, rounded(reserve), supply.full_kg))
-    _odd(assessment, supply, found)
-    latest = since_refill(series, found.coarse_kg)
+    _odd(assessment, supply, readings)
+    latest = since_refill(series, readings.coarse_kg)
     left = latest[-1].left_kg if latest else 0.0
-    if latest and reserve is not None and left <= reserve and found.means != "meter":
+    if latest and reserve is not None and left <= reserve and readings.means != "meter":
         assessment.judge("running.fuel.change_now", supply.id, "running", left=(left, "mass"), reserve=(reserve, "mass"))
-    rate = rate_of_use(series, found.coarse_kg)
+    rate = rate_of_use(series, readings.coarse_kg)
     if rate is None:
         code = "running.fuel.too_few" if len(latest) < 2 else "running.fuel.too_close"
         count, least = (float(len(latest)), "count"), (LEAST_APART_S, "duration")
@@ -149,49 +149,49 @@ def assess(assessment: Assessment, supply: PlannedSupply, entries: list[Entry], 
     if rate.outliers:
         assessment.judge("running.fuel.outliers", supply.id, "running", found=(float(len(rate.outliers)), "count"))
     per_s = _rate(assessment, supply, rate)
-    has_level = reserve is not None and found.means != "meter"
+    has_level = reserve is not None and readings.means != "meter"
     if reserve is not None and has_level:
         _until(assessment, supply, latest[-1], rate, reserve)
-        _hungriest(assessment, supply, fillings(series, found.coarse_kg), latest[-1], reserve)
+        _hungriest(assessment, supply, fillings(series, readings.coarse_kg), latest[-1], reserve)
     gross = _input(assessment, supply, rate, per_s)
     error = rate.error_kg_per_s / rate.kg_per_s
     level = left if has_level else None
     return Used(gross, error, series[0].at_s, series[-1].at_s, level, reserve if has_level else None)
 
 
-def _odd(assessment: Assessment, supply: PlannedSupply, found: Left) -> None:
+def _odd(assessment: Assessment, supply: PlannedSupply, left: Left) -> None:
     """What of the readings cannot be used as it stands, and a refill that nobody logged."""
-    if found.partial:
+    if left.partial:
         assessment.judge(
             "running.fuel.partly_weighed",
             supply.id,
             "running",
-            found=(float(len(found.partial)), "count"),
+            found=(float(len(left.partial)), "count"),
             count=(float(supply.vessels), "count"),
         )
-    if found.impossible and found.means == "weight" and supply.vessel:
+    if left.impossible and left.means == "weight" and supply.vessel:
         assessment.judge(
             "running.fuel.impossible",
             supply.id,
             "running",
-            count=(float(len(found.impossible)), "count"),
-            found=(found.impossible[-1], "mass"),
+            count=(float(len(left.impossible)), "count"),
+            found=(left.impossible[-1], "mass"),
             empty=(supply.vessel.tare_kg, "mass"),
             full=(supply.vessel.tare_kg + supply.vessel.full_kg, "mass"),
         )
-    elif found.impossible:
+    elif left.impossible:
         assessment.judge(
-            "running.fuel.not_readable", supply.id, f"{supply.at}.liquid", count=(float(len(found.impossible)), "count")
+            "running.fuel.not_readable", supply.id, f"{supply.at}.liquid", count=(float(len(left.impossible)), "count")
         )
-    split = fillings(found.weighings, found.coarse_kg)
+    split = fillings(left.weighings, left.coarse_kg)
     for before, after in pairwise(split):
         # What only rose was filled by somebody who did not write it down. Weighed and changed at one visit, both have its time.
-        logged = any(before[-1].at_s <= r <= after[0].at_s for r in found.refills)
+        logged = any(before[-1].at_s <= r <= after[0].at_s for r in left.refills)
         if not logged and not after[0].fresh:
             rose = (after[0].left_kg - before[-1].left_kg, "mass")
             when = (after[0].at_s, "moment")
             assessment.judge("running.fuel.refill_unlogged", supply.id, "running", name=supply.name, rose=rose, when=when)
-        elif found.means == "meter" and not logged:
+        elif left.means == "meter" and not logged:
             when = (after[0].at_s, "moment")
             assessment.judge("running.meter.went_back", supply.id, "running", name=supply.name, when=when)
 

@@ -39,13 +39,13 @@ def assess(assessment: Assessment, machine: PlannedMachine, altitude_m: float | 
     Source: ρ · cp · V̇ · ΔT; volts × amperes by leg; a counter by its two last readings.
     """
     _air_table(assessment, machine, entries)
-    found = [f for f in (means(machine, altitude_m, entries) for means in MEANS) if f is not None]
-    if not found:
+    means_found = [f for f in (means(machine, altitude_m, entries) for means in MEANS) if f is not None]
+    if not means_found:
         assessment.judge("running.output.not_measured", machine.id, "running", name=machine.name)
         return None
-    newest = max(at for at, _, _ in found)
+    newest = max(at for at, _, _ in means_found)
     # What was read at another visit is of another hour.
-    _, one_figure, error = min((f for f in found if newest - f[0] <= TOGETHER_S), key=lambda f: f[2])
+    _, one_figure, error = min((f for f in means_found if newest - f[0] <= TOGETHER_S), key=lambda f: f[2])
     watts = assessment.add(one_figure, headline=True)
     if machine.generator is not None:
         share = watts / machine.output_w if machine.output_w else None

@@ -58,7 +58,7 @@ def assess(
         return None
     given_w = total(used[s.id].gross_w * (s.efficiency or 0.0) for s in heating)
     error = sqrt(max(used[s.id].error for s in heating) ** 2 + EFFICIENCY_ERROR**2 + (1.0 / mean_k) ** 2)
-    found = assessment.add(
+    ratio = assessment.add(
         figure(
             key="running.place_factor",
             name="The place loses against its plan",
@@ -76,13 +76,13 @@ def assess(
         ),
         headline=True,
     )
-    near = abs(found - 1) <= PLACE_WITHIN
-    code = "running.place.as_planned" if near else "running.place.loses_more" if found > 1 else "running.place.loses_less"
-    values = {"found": (found, "factor"), "apart": (mean_k, "temperature_difference"), "error": (error, "fraction")}
+    near = abs(ratio - 1) <= PLACE_WITHIN
+    code = "running.place.as_planned" if near else "running.place.loses_more" if ratio > 1 else "running.place.loses_less"
+    values = {"found": (ratio, "factor"), "apart": (mean_k, "temperature_difference"), "error": (error, "fraction")}
     assessment.judge(code, "need", "need.spaces[0]", **values)
     for s in heating:
         _night(assessment, s, used[s.id], mean_k, _inside_c(log))
-    return found
+    return ratio
 
 
 def _against_need(

@@ -164,8 +164,8 @@ class Table:
         if self.is_long:
             return []
         what = [c.what for c in self.columns]
-        found = [f"{c.heading}: say which reading it is." for c in self.columns if c.what == "reading" and not c.is_known]
-        found += [
+        words = [f"{c.heading}: say which reading it is." for c in self.columns if c.what == "reading" and not c.is_known]
+        words += [
             f"{c.heading}: {told(c.unit)} is no unit of it; it is read in {', '.join(u.symbol for u in kind.units if u.symbol)}."
             for c in self.columns
             if c.what == "reading" and c.is_known and c.unit
@@ -173,10 +173,10 @@ class Table:
             if _unit(kind, c.unit) is None
         ]
         if "at" not in what and not {"date", "time"} <= set(what):
-            found.append("No column says when: one of date and time, or two of them, are needed.")
+            words.append("No column says when: one of date and time, or two of them, are needed.")
         if "reading" not in what and "remark" not in what:
-            found.append("No column is a reading: say of at least one what it is.")
-        return found
+            words.append("No column is a reading: say of at least one what it is.")
+        return words
 
 
 def rows_in(table: Table, rows: Iterable[Sequence[str]], into: Read, first_row: int = 2) -> Iterator[dict[str, object]]:

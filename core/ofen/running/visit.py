@@ -70,9 +70,9 @@ def wanted(made: Plan, entries: Iterable[Entry], now_s: float) -> list[VisitFiel
     Source: common practice: what each class of machine is read by; once a day what changes slowly.
     """
     log = newest(counted(entries))
-    found = [f for s in made.planned.supplies for f in _supply(made, s, log, now_s)]
-    found += [f for m in made.planned.machines for f in _machine(m, log, now_s)]
-    return [*found, *_round_them(made, log, now_s)]
+    asks = [f for s in made.planned.supplies for f in _supply(made, s, log, now_s)]
+    asks += [f for m in made.planned.machines for f in _machine(m, log, now_s)]
+    return [*asks, *_round_them(made, log, now_s)]
 
 
 def _supply(planned: Plan, supply: PlannedSupply, log: list[Entry], now_s: float) -> Iterator[VisitField]:

@@ -29,8 +29,8 @@ def limit(sheet: Heater | Generator, on_sheet: str, name: str) -> tuple[float, s
     own = getattr(sheet, on_sheet, None)
     if own is not None:
         return float(own), ON_SHEET
-    told = of_class(sheet, name)
-    return None if told is None else (float(told[0]), str(told[1]))
+    from_class = of_class(sheet, name)
+    return None if from_class is None else (float(from_class[0]), str(from_class[1]))
 
 
 def body_m(sheet: Heater | Generator) -> tuple[float, float]:

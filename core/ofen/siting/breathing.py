@@ -143,13 +143,13 @@ def unfit_with(job: Job, need: HeatNeed, flames: list[ChosenUnit]) -> tuple[str,
 def _passed(rest: IndoorAir) -> list[tuple[str, str, float, float, str]]:
     """The limits that an air passes, each with its verdict, its key, the limit, what was found and its kind."""
     return [
-        (code, key, limit, found, kind)
-        for code, key, limit, found, kind in (
+        (code, key, limit, value, kind)
+        for code, key, limit, value, kind in (
             ("siting.air.carbon_dioxide_high", "co2", CO2_MOST, rest.co2_ppm * 1e-6, "share_ppm"),
             ("siting.air.oxygen_low", "o2", O2_LEAST, rest.o2_fraction, "fraction"),
             ("siting.air.co_high", "co", CO_MOST, rest.co_ppm * 1e-6, "share_ppm"),
         )
-        if (rounded(found) < limit if key == "o2" else rounded(found) > limit)
+        if (rounded(value) < limit if key == "o2" else rounded(value) > limit)
     ]
 
 

@@ -59,14 +59,14 @@ def asked(group: Standing, layout: Layout) -> Iterator[Ask]:
 
 
 def _distance(assessment: Assessment, group: Standing, ask: Ask) -> None:
-    found, at = getattr(group.place, ask.field), f"{group.at}.{ask.field}"
+    kept_m, at = getattr(group.place, ask.field), f"{group.at}.{ask.field}"
     least = (ask.limit, "length")
     values = {"name": group.name, "side": ask.words, "limit": least, "by": ask.by}
-    if found is None:
+    if kept_m is None:
         assessment.judge("siting.clearance.missing", group.subject, at, **values)
         return
-    code = "siting.clearance.kept" if rounded(found) >= rounded(ask.limit) else "siting.clearance.too_close"
-    assessment.judge(code, group.subject, at, found=(found, "length"), holds_to=least, **values)
+    code = "siting.clearance.kept" if rounded(kept_m) >= rounded(ask.limit) else "siting.clearance.too_close"
+    assessment.judge(code, group.subject, at, found=(kept_m, "length"), holds_to=least, **values)
 
 
 def _level(assessment: Assessment, group: Standing) -> str | None:
@@ -74,12 +74,12 @@ def _level(assessment: Assessment, group: Standing) -> str | None:
     most = limit(group.sheet, "level_fraction", "level")
     if most is None:
         return None
-    found, at = group.place.level_fraction, f"{group.at}.level_fraction"
+    slope, at = group.place.level_fraction, f"{group.at}.level_fraction"
     values = {"name": group.name, "limit": (most[0], "fraction"), "by": most[1]}
-    if found is None:
+    if slope is None:
         return "level_fraction"
-    code = "siting.level.kept" if rounded(found) <= rounded(most[0]) else "siting.level.tilted"
-    assessment.judge(code, group.subject, at, found=(found, "fraction"), holds_to=(most[0], "fraction"), **values)
+    code = "siting.level.kept" if rounded(slope) <= rounded(most[0]) else "siting.level.tilted"
+    assessment.judge(code, group.subject, at, found=(slope, "fraction"), holds_to=(most[0], "fraction"), **values)
     return None
 
 
@@ -131,31 +131,31 @@ def _guarded(assessment: Assessment, group: Standing) -> str | None:
 
 
 def _flood(assessment: Assessment, group: Standing) -> str | None:
-    found, at = group.place.flood_m, f"{group.at}.flood_m"
+    above_m, at = group.place.flood_m, f"{group.at}.flood_m"
     if of_class(group.sheet, "flood") is None:
         return None
-    if found is None:
+    if above_m is None:
         return "flood_m"
-    code = "siting.flood.above" if found > 0 else "siting.flood.below"
-    assessment.judge(code, group.subject, at, name=group.name, found=(found, "length"), holds_to=(0.0, "length"))
+    code = "siting.flood.above" if above_m > 0 else "siting.flood.below"
+    assessment.judge(code, group.subject, at, name=group.name, found=(above_m, "length"), holds_to=(0.0, "length"))
     return None
 
 
 def _vessels(assessment: Assessment, placed: Placed, layout: Layout, supply: PlacedSupply) -> None:
     who, at = f"vessels.{supply.given.id}", f"{supply.at}.storage.to_canvas_m"
-    found, least = supply.given.storage.to_canvas_m, (VESSELS_TO_CANVAS_M, "length")
+    to_canvas_m, least = supply.given.storage.to_canvas_m, (VESSELS_TO_CANVAS_M, "length")
     values = {"name": supply.name}
-    if found is None:
+    if to_canvas_m is None:
         assessment.judge("siting.vessels.missing", who, at, limit=least, **values)
     else:
-        code = "siting.vessels.kept" if rounded(found) >= VESSELS_TO_CANVAS_M else "siting.vessels.too_close"
-        assessment.judge(code, who, at, found=(found, "length"), limit=least, holds_to=least, **values)
-    told = next(((n, v) for n, v in enumerate(placed.job.siting.vessels) if v.id == supply.given.id), None)
-    if told is not None and told[1].guarded != "yes":
-        code = "siting.vessels.unguarded" if told[1].guarded == "no" else "siting.vessels.guard_missing"
-        assessment.judge(code, who, f"siting.vessels[{told[0]}].guarded", **values)
-    if told is not None and told[1].level == "no":
-        assessment.judge("siting.vessels.not_level", who, f"siting.vessels[{told[0]}].level", **values)
+        code = "siting.vessels.kept" if rounded(to_canvas_m) >= VESSELS_TO_CANVAS_M else "siting.vessels.too_close"
+        assessment.judge(code, who, at, found=(to_canvas_m, "length"), limit=least, holds_to=least, **values)
+    site_row = next(((n, v) for n, v in enumerate(placed.job.siting.vessels) if v.id == supply.given.id), None)
+    if site_row is not None and site_row[1].guarded != "yes":
+        code = "siting.vessels.unguarded" if site_row[1].guarded == "no" else "siting.vessels.guard_missing"
+        assessment.judge(code, who, f"siting.vessels[{site_row[0]}].guarded", **values)
+    if site_row is not None and site_row[1].level == "no":
+        assessment.judge("siting.vessels.not_level", who, f"siting.vessels[{site_row[0]}].level", **values)
     group = layout.box(supply.given.id)
     if group is not None:
         _from_flames(assessment, layout, group, who)

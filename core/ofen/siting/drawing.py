@@ -406,16 +406,16 @@ def edits(placed: Placed, id: str, by: Point) -> list[Edit]:
     box = layout.box(id)
     if box is None:
         raise JobFaults([Fault("id", f"{told(id)!r} is not on the drawing")])
-    found = moved(layout, id, (box.middle[0] + by[0], box.middle[1] + by[1]))
-    wall, along, out = found["wall"], round(found["along_m"], 2), round(found["wall_m"], 2)
+    moves = moved(layout, id, (box.middle[0] + by[0], box.middle[1] + by[1]))
+    wall, along, out = moves["wall"], round(moves["along_m"], 2), round(moves["wall_m"], 2)
     at = box.at
     if box.kind == "vessels":
         path = f"supplies[{_supply(placed, box)}].storage.to_canvas_m"
         changes = {f"{at}.wall": wall, f"{at}.along_m": along, path: max(0.0, out)}
         return [Edit(p, v) for p, v in changes.items()]
     place: dict[str, Any] = {"wall": wall, "wall_m": out, "along_m": along}
-    if found["inside"] != box.inside:
-        place["position"] = "inside" if found["inside"] else "outside"
+    if moves["inside"] != box.inside:
+        place["position"] = "inside" if moves["inside"] else "outside"
     if at == "siting.usual":
         at = f"siting.places[{len(placed.job.siting.places)}]"
         place = {"id": id} | place

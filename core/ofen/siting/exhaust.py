@@ -142,14 +142,14 @@ def _at_intakes(assessment: Assessment, layout: Layout, box: Box, asked: tuple[f
     for other in layout.boxes:
         if other.id == box.id or other.kind == "vessels" or other.inside:
             continue
-        found = to_rectangle_m(box.mouth, other.outline)
-        if rounded(found) >= rounded(asked[0]):
+        distance_m = to_rectangle_m(box.mouth, other.outline)
+        if rounded(distance_m) >= rounded(asked[0]):
             continue
         if other.kind == "heater":
-            values = {"name": box.name, "other": other.name, "found": (found, "length"), "limit": least, "by": asked[1]}
+            values = {"name": box.name, "other": other.name, "found": (distance_m, "length"), "limit": least, "by": asked[1]}
             assessment.judge("siting.exhaust.at_heater", box.id, f"{at}.along_m", **values)
         elif _ahead(box, other):
-            values = {"name": box.name, "other": other.name, "found": (found, "length")}
+            values = {"name": box.name, "other": other.name, "found": (distance_m, "length")}
             assessment.judge("siting.exhaust.at_engine", box.id, f"{at}.along_m", **values)
 
 

@@ -234,12 +234,12 @@ def _rectangle(walls: Walls, wall: str, along: float, out: float, long: float, w
     return (x - half_x, y - half_y), (x + half_x, y + half_y)
 
 
-def _vessels(walls: Walls, s: PlacedSupply, told: tuple[int, VesselPlace] | None, catalogue: Catalogue) -> Box | None:
+def _vessels(walls: Walls, s: PlacedSupply, site_row: tuple[int, VesselPlace] | None, catalogue: Catalogue) -> Box | None:
     vessel = catalogue.vessels.get(s.given.storage.vessel)
     out, count = s.given.storage.to_canvas_m, s.given.storage.count
-    if told is None or vessel is None or out is None or not count or told[1].wall is None or told[1].along_m is None:
+    if site_row is None or vessel is None or out is None or not count or site_row[1].wall is None or site_row[1].along_m is None:
         return None
-    n, place = told
+    n, place = site_row
     assert place.wall
     assert place.along_m is not None
     in_row = min(count, SEVERAL_IN_A_ROW)

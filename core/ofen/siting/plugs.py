@@ -144,18 +144,18 @@ def _guard(*, assessment: Assessment, who: str, at: str, name: str, lead: Cord |
     """Amperes a lead may carry, the breaker before it, and the RCD."""
     if not lead.conductor:
         return
-    may, found = (amperes(lead.conductor), "current"), (current_a, "current")
+    may, current = (amperes(lead.conductor), "current"), (current_a, "current")
     if rounded(current_a) > may[0]:
-        assessment.judge("siting.lead.overloaded", who, f"{at}.conductor", name=name, found=found, limit=may, holds_to=may)
+        assessment.judge("siting.lead.overloaded", who, f"{at}.conductor", name=name, found=current, limit=may, holds_to=may)
     if lead.breaker_a is not None and volts >= MAINS_FROM_V:
         breaker = (lead.breaker_a, "current")
         values = {"name": name, "limit": breaker, "holds_to": breaker}
         if lead.breaker_a < current_a:
-            assessment.judge("siting.lead.breaker_trips", who, f"{at}.breaker_a", found=found, **values)
+            assessment.judge("siting.lead.breaker_trips", who, f"{at}.breaker_a", found=current, **values)
         elif lead.breaker_a > may[0]:
             assessment.judge("siting.lead.unguarded", who, f"{at}.breaker_a", found=breaker, name=name, limit=may, holds_to=may)
         else:
-            assessment.judge("siting.lead.guarded", who, f"{at}.breaker_a", found=found, **values)
+            assessment.judge("siting.lead.guarded", who, f"{at}.breaker_a", found=current, **values)
     if volts < MAINS_FROM_V or lead.after:
         return
     if lead.rcd != "yes":

@@ -101,11 +101,11 @@ def _small(assessment: Assessment, group: Standing, vent: Vent, at: str) -> Iter
     if vent.slope_fraction is None:
         yield "slope_fraction"
     elif vent.slope_fraction >= 0:
-        found = (vent.slope_fraction, "fraction")
-        assessment.judge("siting.vent.exhaust_climbs", group.subject, f"{at}.slope_fraction", found=found, **values)
+        slope = (vent.slope_fraction, "fraction")
+        assessment.judge("siting.vent.exhaust_climbs", group.subject, f"{at}.slope_fraction", found=slope, **values)
     else:
-        found = (-vent.slope_fraction, "fraction")
-        assessment.judge("siting.vent.exhaust_falls", group.subject, f"{at}.slope_fraction", found=found, **values)
+        slope = (-vent.slope_fraction, "fraction")
+        assessment.judge("siting.vent.exhaust_falls", group.subject, f"{at}.slope_fraction", found=slope, **values)
     if vent.drain == "no":
         assessment.judge("siting.vent.no_drain", group.subject, f"{at}.drain", name=group.name)
     elif vent.drain is None:
@@ -128,7 +128,7 @@ def _draught(assessment: Assessment, placed: Placed, group: Standing, heater: He
         )
         return
     flue_c, by = of_class(heater, "flue_c")
-    found = assessment.add(
+    draught = assessment.add(
         figure(
             key=f"siting.{group.subject}.draught_pa",
             name=f"{group.name}: the chimney draws",
@@ -145,15 +145,15 @@ def _draught(assessment: Assessment, placed: Placed, group: Standing, heater: He
         ),
         headline=True,
     )
-    code = "siting.vent.draws" if rounded(found) >= rounded(asked[0]) else "siting.vent.draught_weak"
+    code = "siting.vent.draws" if rounded(draught) >= rounded(asked[0]) else "siting.vent.draught_weak"
     # It grows with the height and with nothing else.
-    height = vent.height_m * asked[0] / found if found > 0 else None
+    height = vent.height_m * asked[0] / draught if draught > 0 else None
     assessment.judge(
         code,
         group.subject,
         f"{at}.height_m",
         name=group.name,
-        found=(found, "gas_pressure"),
+        found=(draught, "gas_pressure"),
         limit=(asked[0], "gas_pressure"),
         by=asked[1],
         holds_to=(height, "length") if height else None,

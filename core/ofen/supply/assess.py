@@ -360,30 +360,32 @@ def _source_node(supply: PlacedSupply, catalogue: Catalogue, state: Source) -> P
     storage = supply.given.storage
     chosen = catalogue.vessels.get(storage.vessel)
     name = f"{storage.count or '?'} × {chosen.name}" if chosen else "Vessels"
-    made = PathNode(id="storage", kind="vessel", name=name, detail="propane", after="", stage="supply", at=f"{supply.at}.storage")
-    made.running_out_pa, made.standing_out_pa = state.running_pa, state.standing_pa
+    vessels = PathNode(
+        id="storage", kind="vessel", name=name, detail="propane", after="", stage="supply", at=f"{supply.at}.storage"
+    )
+    vessels.running_out_pa, vessels.standing_out_pa = state.running_pa, state.standing_pa
     if state.liquid_c is not None:
-        made.values["liquid"] = (state.liquid_c, "temperature")
-    return made
+        vessels.values["liquid"] = (state.liquid_c, "temperature")
+    return vessels
 
 
 def _part(w: Walk, node: Node) -> PathNode:
     part, at = node.part, f".parts[{node.index}]"
-    made, here = path_node(node, w.supply.at), w.at(node)
-    made.running_in_pa, made.standing_in_pa = here.running_in_pa, here.standing_in_pa
-    made.running_out_pa, made.standing_out_pa = here.running_out_pa, here.standing_out_pa
+    path_part, here = path_node(node, w.supply.at), w.at(node)
+    path_part.running_in_pa, path_part.standing_in_pa = here.running_in_pa, here.standing_in_pa
+    path_part.running_out_pa, path_part.standing_out_pa = here.running_out_pa, here.standing_out_pa
     if isinstance(part, RegulatorPart):
-        chain.assess(w, node, part, at, made)
+        chain.assess(w, node, part, at, path_part)
     elif isinstance(part, LinePart):
-        lines.assess_line(w, node, part, at, made)
+        lines.assess_line(w, node, part, at, path_part)
     elif isinstance(part, ConnectorPart):
-        lines.assess_connector(w, node, part, at, made)
+        lines.assess_connector(w, node, part, at, path_part)
     elif isinstance(part, FilterPart):
         lines.assess_filter(w, node, part, at)
     elif isinstance(part, AppliancePart):
-        inlets.assess(w, node, part, at, made)
+        inlets.assess(w, node, part, at, path_part)
     elif isinstance(part, ShutOff):
-        made.detail = "open slowly"
+        path_part.detail = "open slowly"
     if node.input_w:
-        made.values["flow"] = told_flow(w.gas.name, node.input_w / w.gas.gross_j_per_kg)
-    return made
+        path_part.values["flow"] = told_flow(w.gas.name, node.input_w / w.gas.gross_j_per_kg)
+    return path_part

@@ -97,15 +97,15 @@ def assess(assessment: Assessment, job: Job, catalogue: Catalogue, carried: Powe
 
 def _burning(job: Job, catalogue: Catalogue) -> dict[str, tuple[str, str]]:
     """Each fuel that is to be burnt here, with whom its cold concerns and where it stands: the job's own fuel, then those of units."""
-    found: dict[str, tuple[str, str]] = {}
+    burners: dict[str, tuple[str, str]] = {}
     for n, unit in enumerate(job.equipment.heaters):
         if sheet := catalogue.heaters.get(unit.model):
             own = (unit.id, f"equipment.heaters[{n}].fuel") if unit.fuel else ("choice", "equipment.heater_fuel")
-            found.setdefault(fuel_for(sheet, unit.fuel, job), own)
+            burners.setdefault(fuel_for(sheet, unit.fuel, job), own)
     for n, set_ in enumerate(job.equipment.generators):
         if engine := catalogue.generators.get(set_.model):
-            found.setdefault(fuel_of_unit(engine, set_.fuel, job), (set_.id, f"equipment.generators[{n}].fuel"))
-    return found
+            burners.setdefault(fuel_of_unit(engine, set_.fuel, job), (set_.id, f"equipment.generators[{n}].fuel"))
+    return burners
 
 
 def _keeping(assessment: Assessment, job: Job, catalogue: Catalogue) -> None:

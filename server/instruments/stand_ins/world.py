@@ -62,15 +62,15 @@ class World:
 
     def places(self) -> list[tuple[str, str, str]]:
         """Return where something may be wrong, each as (id, name, kind of fault)."""
-        found = []
+        addresses = []
         for supply in self.plan.supplies:
             if supply.plant.gas:
-                found += places(supply.plant.gas, supply.supply.given.id)
+                addresses += places(supply.plant.gas, supply.supply.given.id)
         for machine in self.plan.placed.machines:
             sort = "heater" if machine.is_heater else "generator"
             name = self.plan.placed.names[machine.id]
-            found += [(machine.id, name, kind) for kind, (_, at) in FAULTS.items() if sort in at]
-        return found
+            addresses += [(machine.id, name, kind) for kind, (_, at) in FAULTS.items() if sort in at]
+        return addresses
 
     def set_running(self, machine: str, share: float) -> None:
         """Let a machine run at a share of its full input; 0 stops it."""

@@ -35,18 +35,18 @@ class Used:
         Source: tables/instruments_common_practice.toml. A calibration holds through the day it is due.
         """
         then = datetime.fromisoformat(at)
-        found = []
+        words = []
         if self.due_on is None:
-            found.append("no calibration is known of")
+            words.append("no calibration is known of")
         elif then.date() > date.fromisoformat(self.due_on):
-            found.append(f"its calibration ended on {self.due_on}")
+            words.append(f"its calibration ended on {self.due_on}")
         kind = kinds().get(self.kind)
         done = {"zero": self.zeroed_at, "bump": self.bumped_at, "emissivity": self.set_at}
         for check, counts_s in (kind.checks_s if kind else {}).items():
             last = done[check]
             if last is None or (then - datetime.fromisoformat(last)).total_seconds() > counts_s:
-                found.append(f"it was not {CHECKS[check][0]} in the {counts_s / 3600:g} hours before")
-        return tuple(found)
+                words.append(f"it was not {CHECKS[check][0]} in the {counts_s / 3600:g} hours before")
+        return tuple(words)
 
 
 def said(used: Used | None, at: str) -> str:

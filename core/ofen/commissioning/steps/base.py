@@ -403,10 +403,10 @@ class TimedStep(Step):
         Source: the procedures' files; the data sheet.
         """
         limit = site.limits.get(entry.get("limit", ""))
-        made = {"floor_s": 0.0, **{k: v for k, v in entry.items() if k != "limit"}}
+        fields = {"floor_s": 0.0, **{k: v for k, v in entry.items() if k != "limit"}}
         if limit and limit.low:
-            made["floor_s"] = max(limit.low, made["floor_s"])
-        return made
+            fields["floor_s"] = max(limit.low, fields["floor_s"])
+        return fields
 
     def changed(self, now: Any) -> Change | None:
         """Return the times as they are now where they are others.

@@ -138,11 +138,11 @@ class Test(Step):
         if not run.is_ready(self):
             state.status = "open"
             return
-        found = [run.joints[j].status for j in self.joints]
-        if all(s == "tight" for s in found):
+        statuses = [run.joints[j].status for j in self.joints]
+        if all(s == "tight" for s in statuses):
             state.status = "done"
-        elif state.status != "done" or any(s not in ("tight", "stale") for s in found):
-            state.status = "failed" if "leaking" in found else "open"
+        elif state.status != "done" or any(s not in ("tight", "stale") for s in statuses):
+            state.status = "failed" if "leaking" in statuses else "open"
 
     def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, object]]]:
         """Give every joint tight.

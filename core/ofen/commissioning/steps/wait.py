@@ -132,11 +132,11 @@ class Wait(TimedStep):
 
         Arguments: show.
         """
-        found = [f"at least {show(self.floor_s, 'hold')}"] if self.floor_s else []
-        found += [f"at most {show(self.ceiling_s, 'hold')}"] if self.ceiling_s is not None else []
+        words = [f"at least {show(self.floor_s, 'hold')}"] if self.floor_s else []
+        words += [f"at most {show(self.ceiling_s, 'hold')}"] if self.ceiling_s is not None else []
         if self.temperature_c is not None:
-            found.append(f"{self.from_which or 'above'} {show(self.temperature_c, 'temperature')}")
-        return ", ".join([*found, *self.until])
+            words.append(f"{self.from_which or 'above'} {show(self.temperature_c, 'temperature')}")
+        return ", ".join([*words, *self.until])
 
     def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, object]]]:
         """Give a wait of a little more than the floor.

@@ -21,25 +21,25 @@ def upgraded(data: dict[str, object], current: str) -> dict[str, object]:
     Arguments: data, with a `format`; current, today's format.
     Errors: JobFaults for a document of a newer format, of none, or of another kind.
     """
-    found = data.get("format")
-    if found == current:
+    stored_format = data.get("format")
+    if stored_format == current:
         return data
     formats = [*CHAIN, current]
-    if not isinstance(found, str) or found not in CHAIN:
-        raise JobFaults([Fault("format", _refusal(found, current))])
-    made = copy.deepcopy(data)
+    if not isinstance(stored_format, str) or stored_format not in CHAIN:
+        raise JobFaults([Fault("format", _refusal(stored_format, current))])
+    document = copy.deepcopy(data)
     for older, newer in pairwise(formats):
-        if made["format"] == older:
+        if document["format"] == older:
             for step in CHAIN[older]:
-                step(made)
-            made["format"] = newer
-    return made
+                step(document)
+            document["format"] = newer
+    return document
 
 
-def _refusal(found: Any, current: str) -> str:
-    if found is None:
+def _refusal(stored_format: Any, current: str) -> str:
+    if stored_format is None:
         return f"is missing: this is no job document; it must say {current!r}"
-    number = found.removeprefix(NAME) if isinstance(found, str) and found.startswith(NAME) else ""
+    number = stored_format.removeprefix(NAME) if isinstance(stored_format, str) and stored_format.startswith(NAME) else ""
     if number.isdigit() and int(number) > int(current.removeprefix(NAME)):
         return "was written by a newer version; update Ofen to open it"
     return f"must be {current!r}, or an older one of {', '.join(CHAIN)}"

@@ -313,23 +313,23 @@ def _settle(document: dict[str, Any], typed: list[str]) -> None:
 
 
 def _assumed(start: Start, document: dict[str, Any], typed: dict[str, Any]) -> list[dict[str, Any]]:
-    found = []
+    assumed = []
     for q in start.questions:
         if q.key not in typed:
             source = f"usual: {q.help}" if q.help else "the usual answer"
-            found += [_entry(p, document, (q.usual_low, q.usual_high), source) for p in q.puts]
-    found += [_entry(a["path"], document, a["range"], a["source"]) for a in start.assumed]
+            assumed += [_entry(p, document, (q.usual_low, q.usual_high), source) for p in q.puts]
+    assumed += [_entry(a["path"], document, a["range"], a["source"]) for a in start.assumed]
     for duct in document.get("siting", {}).get("ducts", ()):
         at_duct, heater = f"siting.ducts[{duct['id']}]", catalogue().heaters[_model(document, duct["machine"])]
         long = (duct["length_m"], heater.duct_most_m)
-        found.append(
+        assumed.append(
             _entry(f"{at_duct}.length_m", document, long, "through the wall and a little further; measure it (common practice)")
         )
         wide = (duct["diameter_m"], duct["diameter_m"] + 2 * DUCT_STEP_M)
-        found.append(
+        assumed.append(
             _entry(f"{at_duct}.diameter_m", document, wide, "air at about 4 m/s; the heater's own outlet decides (from memory)")
         )
-    return [e for e in found if e["value"] is not None or e["word"]]
+    return [e for e in assumed if e["value"] is not None or e["word"]]
 
 
 def _model(document: dict[str, Any], machine: str) -> str:

@@ -158,9 +158,9 @@ class Model:
         for id, name, one in places(supply.gas, supply.supply.given.id):
             if one != kind or id not in way or (parts and kinds.get(id, "source") not in parts):
                 continue
-            found = self._at(kind, id)
-            if found is not None:
-                best.append((found[0], name, *found[1:]))
+            reading = self._at(kind, id)
+            if reading is not None:
+                best.append((reading[0], name, *reading[1:]))
         if not best:
             return None
         best.sort(key=lambda b: b[0])

@@ -42,13 +42,13 @@ def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) ->
         return
     # Through a demand regulator the window is that of its inlet; after it stands a slight vacuum.
     node = demand or node
-    found, standing = w.at(node).running_in_pa, w.at(node).standing_in_pa
+    running_pa, standing = w.at(node).running_in_pa, w.at(node).standing_in_pa
     limits = {"least": (least_pa, "gas_pressure"), "most": (most_pa, "gas_pressure")}
     starving = [(n, sheet) for n, sheet in w.regulators_above(node) if not _carried(w, n, sheet)]
     if starving:
         # What starves those behind it is the one nearest the source.
         _judge_starved(w, part, at, name, *starving[-1])
-    elif found is None:
+    elif running_pa is None:
         w.assessment.judge("supply.inlet.not_checked", part.id, at, name=name, **limits)
     else:
         reach = _most_input_w(w, node, least_pa)
@@ -57,7 +57,7 @@ def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) ->
             figure(
                 key=f"supply.{part.id}.inlet_pa",
                 name=f"Pressure at {name}, all on",
-                value=found,
+                value=running_pa,
                 kind="gas_pressure",
                 formula="regulator outlet − every drop on the way",
                 inputs=[
@@ -69,22 +69,24 @@ def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) ->
             ),
             headline=headline,
         )
-        if found < least_pa:
+        if running_pa < least_pa:
             holds = (reach, "heat_flow") if reach else None
-            eaten = _eaten(w, node, found)
+            eaten = _eaten(w, node, running_pa)
             w.assessment.judge(
-                "supply.inlet.below", part.id, at, name=name, found=(found, "gas_pressure"), holds_to=holds, **eaten, **limits
+                "supply.inlet.below", part.id, at, name=name, found=(running_pa, "gas_pressure"), holds_to=holds, **eaten, **limits
             )
-        elif found > most_pa:
+        elif running_pa > most_pa:
             most = (most_pa, "gas_pressure")
-            w.assessment.judge("supply.inlet.above", part.id, at, name=name, found=(found, "gas_pressure"), holds_to=most, **limits)
+            w.assessment.judge(
+                "supply.inlet.above", part.id, at, name=name, found=(running_pa, "gas_pressure"), holds_to=most, **limits
+            )
         else:
             w.assessment.judge(
                 "supply.inlet.in_window",
                 part.id,
                 at,
                 name=name,
-                found=(found, "gas_pressure"),
+                found=(running_pa, "gas_pressure"),
                 holds_to=(reach, "heat_flow") if reach else None,
                 **limits,
             )

@@ -27,12 +27,12 @@ def patterns(ids: Sequence[str]) -> list[tuple[str, frozenset[str]]]:
     Arguments: ids of the machines.
     Source: common practice: all on draws the most, one alone the least, all but one is what a cycling machine leaves.
     """
-    made = [("all on", frozenset(ids))]
+    groups = [("all on", frozenset(ids))]
     if len(ids) > 1:
-        made += [(f"{i} alone", frozenset((i,))) for i in ids]
+        groups += [(f"{i} alone", frozenset((i,))) for i in ids]
     if len(ids) > 2:
-        made += [(f"all but {i}", frozenset(ids) - {i}) for i in ids]
-    return made
+        groups += [(f"all but {i}", frozenset(ids) - {i}) for i in ids]
+    return groups
 
 
 def assess(assessment: Assessment, plant: GasPlant, machines: Mapping[str, Consumer]) -> None:
@@ -74,13 +74,13 @@ def assess(assessment: Assessment, plant: GasPlant, machines: Mapping[str, Consu
 
 def _standing(plant: GasPlant, served: Sequence[str]) -> list[SetOfMachines]:
     """What stands at each inlet with none of them on, where the lock-up on its way is known."""
-    found = {}
+    standing_pa = {}
     for n in plant.nodes:
         if isinstance(n.part, AppliancePart) and n.part.machine in served:
             standing = plant.design[judged_at(n, plant.catalogue).part.id].standing_in_pa
             if standing is not None:
-                found[n.part.machine] = rounded(standing)
-    return [SetOfMachines("none on", found)] if found else []
+                standing_pa[n.part.machine] = rounded(standing)
+    return [SetOfMachines("none on", standing_pa)] if standing_pa else []
 
 
 def _most_load(plant: GasPlant, machines: Mapping[str, Consumer], served: Sequence[str], source_pa: float) -> float | None:

@@ -66,15 +66,15 @@ def assess(
     path = [_source(supply, plant)]
     _thickness(c)
     for node in nodes:
-        made = _node(supply, node, plant.heights_m[node.part.id])
-        path.append(made)
-        _judge_part(c, node, made)
+        path_part = _node(supply, node, plant.heights_m[node.part.id])
+        path.append(path_part)
+        _judge_part(c, node, path_part)
     for node in nodes:
         if isinstance(node.part, AppliancePart):
             inlets.assess(c, node)
-    for made in path:
-        if made.kind == "appliance" and (id := _machine_at(nodes, made.id)) in burnt.full_w:
-            made.values["input"] = (burnt.full_w[id], "heat_flow")
+    for path_part in path:
+        if path_part.kind == "appliance" and (id := _machine_at(nodes, path_part.id)) in burnt.full_w:
+            path_part.values["input"] = (burnt.full_w[id], "heat_flow")
     return path, plant
 
 
@@ -108,16 +108,16 @@ def _machine_at(nodes: list[Node], id: str) -> str:
 
 def _source(supply: PlacedSupply, plant: LiquidPlant | None = None) -> PathNode:
     given = supply.given.liquid
-    made = PathNode(
+    tank = PathNode(
         id="storage", kind="tank", name=f"{given.tanks or '?'} × tank", detail="", after="", stage="supply", at=supply.at + AT
     )
     if plant:
-        made.detail = plant.grade.reads
-        made.running_out_pa = made.standing_out_pa = 0.0
-        made.values["liquid"] = (plant.fuel_c, "temperature")
+        tank.detail = plant.grade.reads
+        tank.running_out_pa = tank.standing_out_pa = 0.0
+        tank.values["liquid"] = (plant.fuel_c, "temperature")
     elif supply.fuel == "petrol":
-        made.detail = "petrol"
-    return made
+        tank.detail = "petrol"
+    return tank
 
 
 def _node(supply: PlacedSupply, node: Node, height_m: float | None) -> PathNode:
@@ -224,16 +224,16 @@ def _thickness(c: LiquidWalk) -> None:
             )
 
 
-def _judge_part(c: LiquidWalk, node: Node, made: PathNode) -> None:
+def _judge_part(c: LiquidWalk, node: Node, path_part: PathNode) -> None:
     part, at, name = node.part, f".parts[{node.index}]", node.part.name or node.part.id
     here = c.at(node)
-    made.running_in_pa, made.running_out_pa = here.running_in_pa, here.running_out_pa
-    made.standing_in_pa, made.standing_out_pa = here.standing_in_pa, here.standing_out_pa
+    path_part.running_in_pa, path_part.running_out_pa = here.running_in_pa, here.running_out_pa
+    path_part.standing_in_pa, path_part.standing_out_pa = here.standing_in_pa, here.standing_out_pa
     if isinstance(part, FilterPart):
         lost = part.drop_pa or 0.0
         c.assessment.judge("supply.filter.clean", part.id, f"{at}.drop_pa", name=name, found=(lost, "gas_pressure"))
     elif isinstance(part, LinePart):
-        _line(c, node, part, made)
+        _line(c, node, part, path_part)
     elif part.KIND in ("regulator", "connector"):
         c.assessment.judge("supply.liquid.gas_part", part.id, at, name=name)
 

@@ -45,8 +45,18 @@ class Command(BaseCommand):
         (folder / "counts.json").write_text(json.dumps(counts, indent=1), encoding="utf-8")
 
     def _dumped(self, program: str, snapshot: str, to: Path) -> None:
-        told = connection.settings_dict
-        where = ["-h", told["HOST"], "-p", str(told["PORT"]), "-U", told["USER"]]
-        command = [program, *where, "-Fc", "--no-owner", "--no-privileges", f"--snapshot={snapshot}", "-f", str(to), told["NAME"]]
+        database = connection.settings_dict
+        where = ["-h", database["HOST"], "-p", str(database["PORT"]), "-U", database["USER"]]
+        command = [
+            program,
+            *where,
+            "-Fc",
+            "--no-owner",
+            "--no-privileges",
+            f"--snapshot={snapshot}",
+            "-f",
+            str(to),
+            database["NAME"],
+        ]
         if subprocess.run(command, check=False).returncode:
             raise CommandError("the database could not be saved")
