@@ -282,7 +282,7 @@ check() {
 checks() {
   local name bad=no
   rm -f "$run"/check-*.end "$run"/check-*.log
-  say "checking style, types and lint (ruff, house, mypy; prettier, tsc, oxlint, vitest)"
+  say "checking style, types and lint (ruff, house, words, mypy; prettier, tsc, oxlint, vitest)"
   (
     check types .venv/bin/mypy core/ofen server tools
   ) &
@@ -290,6 +290,7 @@ checks() {
     check ruff .venv/bin/ruff check .
     check format .venv/bin/ruff format --check -q .
     check house .venv/bin/python -m tools.house
+    check words .venv/bin/python -m tools.plain_words
     cd web
     check web-format npm run --silent format:check
     check web-types npm run --silent check
@@ -297,7 +298,7 @@ checks() {
     check vitest npx --no -- vitest run "$@"
   ) &
   wait
-  for name in ruff format house types web-format web-types web-lint vitest; do
+  for name in ruff format house words types web-format web-types web-lint vitest; do
     if [ "$(cat "$run/check-$name.end" 2>/dev/null)" != good ]; then
       printf '✗ %s\n' "$name" >&2
       cat "$run/check-$name.log" >&2 || true

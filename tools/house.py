@@ -170,7 +170,7 @@ def verdicts(folder: Path, page: Path, written: str) -> Iterator[Broken]:
                 yield Broken(path, line, f"{code} has the level {rule.get('level')!r}, which is none")
             if code.split(".")[0] not in STAGES:
                 yield Broken(path, line, f"{code} belongs to no stage")
-            for name in ("title", "reason", "remedy", "source"):
+            for name in ("title", "reason", "source"):
                 if not rule.get(name):
                     yield Broken(path, line, f"{code} has no {name}")
             if f"\n## {code}\n" not in pages:

@@ -167,8 +167,7 @@ def verdict_pages() -> str:
             "",
             f"**{rule.level.replace('_', ' ').capitalize()}**: {rule.title}. {rule.reason}",
             "",
-            f"What to do: {rule.remedy}",
-            "",
+            *((f"What to do: {rule.remedy}", "") if rule.remedy else ()),
             f"Source: {rule.source}" + (f"; {rule.holds_to}" if rule.holds_to else ""),
             "",
         ]

@@ -114,4 +114,4 @@ def test_a_tank_lasts_as_long_beside_the_other_fuels_as_in_its_own_supply() -> N
     row = next(r for r in made.stage("supply").tables["fuels"] if r.fuel == "diesel")
     report = made.supplies[0].assessment
     assert row.hours_a_fill_s * tank_kg / fuels()["diesel"].fill_kg == pytest.approx(report.value("liquid.hours_s"), rel=0.02)
-    assert next(f for f in report.figures if f.key == "liquid.hours_s").name == "Tanks last at full fire"
+    assert next(f for f in report.figures if f.key == "liquid.hours_s").name == "Tanks last at full input"

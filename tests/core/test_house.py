@@ -104,7 +104,6 @@ def test_a_verdict_that_is_not_whole_is_named_at_its_line(tmp_path: Path) -> Non
     assert [f.says.split(":")[0] for f in faults] == [
         "need.heat.lost has the level 'bad', which is none",
         "need.heat.lost has no reason",
-        "need.heat.lost has no remedy",
         "need.heat.lost has no source",
         "has no page for need.heat.lost",
         "need.heat.found is given in the core and stands in no table",

@@ -255,7 +255,7 @@ def test_a_sooty_flame_comes_first_on_the_list_and_the_board_until_a_later_look_
     me.log(job, [log_entry(**flame, look="yellow", at=now.isoformat())])
     for lines in (me.get("/jobs")[1], me.get("/board")[1]):
         assert (lines[0]["next"]["code"], lines[0]["next"]["stage"]) == ("flame_sooty", "running")
-        assert lines[0]["next"]["words"] == "Tarn 35, indirect-fired: the flame is yellow and sooty. Shut it down"
+        assert lines[0]["next"]["words"] == "Tarn 35, indirect-fired: yellow, sooty flame. Shut it down"
     opened = me.get(f"/jobs/{job}/handing-over")[1]["open"]
     assert any(o["key"] == "stop.running.seen.flame_sooty.heater-1" and o["holds"] for o in opened)
     me.log(job, [log_entry(**flame, look="steady", at=(now + timedelta(minutes=5)).isoformat())])

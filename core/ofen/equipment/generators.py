@@ -38,7 +38,7 @@ BY_ITSELF = that_are("waits_for_an_outage")
 
 
 IN_ORDER = "Start in the order listed under Need."
-BY_THE_SWITCH = "Nothing to do: the transfer switch brings the loads on."
+BY_THE_SWITCH = "The transfer switch brings the loads on."
 
 
 def is_automatic(g: Generator, transfer: str | None) -> bool:
@@ -161,7 +161,7 @@ def _rating_figures(assessment: Assessment, job: Job, unit: GeneratorUnit, g: Ge
     running = assessment.add(
         figure(
             key=f"generator.{unit.id}.running_w",
-            name=f"{g.name}: gives here",
+            name=f"{g.name}: peak output here",
             value=rated.running_w,
             kind="electric_power",
             formula="rating × altitude and heat",
@@ -172,11 +172,11 @@ def _rating_figures(assessment: Assessment, job: Job, unit: GeneratorUnit, g: Ge
     assessment.add(
         figure(
             key=f"generator.{unit.id}.continuous_w",
-            name=f"{g.name}: continuous, here",
+            name=f"{g.name}: continuous output here",
             value=rated.continuous_w,
             kind="electric_power",
-            formula="what it gives here × continuous share",
-            inputs=[("gives here", running, "electric_power"), ("continuous share", g.continuous_fraction, "fraction")],
+            formula="peak output here × continuous share",
+            inputs=[("peak output here", running, "electric_power"), ("continuous share", g.continuous_fraction, "fraction")],
             source="common practice (80 %), unless the data sheet allows all",
         ),
         headline=True,

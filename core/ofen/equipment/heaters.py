@@ -323,7 +323,7 @@ def _warm_after(assessment: Assessment, need: HeatNeed, output_w: float) -> None
     assessment.add(
         figure(
             key="equipment.warm_up_s",
-            name="From cold to warm, all heaters on",
+            name="Warm-up time, all heaters on",
             value=time,
             kind="duration",
             formula="−C/H · ln(1 − H·ΔT/Q)",

@@ -56,15 +56,15 @@ class Fix(NamedTuple):
 class Rule:
     """What a verdict code always says; `{name}` stands for a value the check fills in.
 
-    `part` is the page of its stage that it stands on. `used` names two values: the first over the second is the share of its limit that is used.
+    A verdict that all is well has no remedy. `part` is the page of its stage that it stands on. `used` names two values: the first over the second is the share of its limit that is used.
     """
 
     code: str
     level: Level
     title: str
     reason: str
-    remedy: str
     source: str
+    remedy: str = ""
     holds_to: str = ""
     fix: str = ""
     used: Sequence[str] = ()

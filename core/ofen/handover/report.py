@@ -339,7 +339,7 @@ def _verdict(v: Verdict, viewer: Viewer, audience: Audience) -> dict[str, str]:
         "title": viewer.say(rule.title, values),
         "reason": viewer.say(rule.reason, values),
         "holds_to": viewer.say(v.holds_to, values),
-        "remedy": "" if rule.remedy == "Nothing to do." else viewer.say(rule.remedy, values),
+        "remedy": viewer.say(rule.remedy, values),
     }
 
 

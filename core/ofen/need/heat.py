@@ -248,7 +248,7 @@ def _balance(assessment: Assessment, job: Job, space: Space, at: str, body: Shap
     air_w = assessment.add(
         figure(
             key=f"{key}.air_w",
-            name=f"{space.name}: heat lost with the air",
+            name=f"{space.name}: heat loss through air changes",
             value=_air_w(density, flow, difference),
             kind="heat_flow",
             formula="ρ · cp · (n · V + what stands open) · ΔT" if opened else "ρ · cp · n · V · ΔT",
@@ -327,7 +327,7 @@ def _skin(assessment: Assessment, space: Space, key: str, inside: float, outside
     return assessment.add(
         figure(
             key=f"{key}.skin_w",
-            name=f"{space.name}: heat lost through the skin",
+            name=f"{space.name}: heat loss through walls, roof and floor",
             value=total(float(v) for _, v, _ in parts),
             kind="heat_flow",
             formula="Σ U · A · ΔT",
@@ -345,7 +345,7 @@ def _warm_up(
     return assessment.add(
         figure(
             key=f"{key}.warm_up_w",
-            name=f"{space.name}: output to warm up in time",
+            name=f"{space.name}: output needed to warm up in time",
             value=warm_up.warm_up_w(rate, difference, capacity, space.warm_up_s),
             kind="heat_flow",
             formula="H · ΔT / (1 − e^(−t·H/C))",
@@ -400,7 +400,7 @@ def _night(assessment: Assessment, space: Space, mass: Mass, outside_c: float, o
         assessment.add(
             figure(
                 key=f"need.{space.id}.heat_on_s",
-                name=f"{name}: heat on again at",
+                name=f"{name}: switch the heat on again at",
                 value=space_night.heat_on_s,
                 kind="clock",
                 formula="solved backwards",

@@ -116,7 +116,7 @@ def _figures(assessment: Assessment, need: PowerNeed) -> None:
     assessment.add(
         figure(
             key="power.together_w",
-            name="Surge, all at once",
+            name="Starting peak, all at once",
             value=need.together_w,
             kind="electric_power",
             formula="sum of starting watts",
@@ -128,7 +128,7 @@ def _figures(assessment: Assessment, need: PowerNeed) -> None:
     assessment.add(
         figure(
             key="power.ordered_w",
-            name="Surge, best order",
+            name="Starting peak, best order",
             value=worst_surge_w(best_order(need.items)),
             kind="electric_power",
             formula="largest (running before + starting), descending starting − running",

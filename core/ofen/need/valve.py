@@ -94,7 +94,7 @@ def assess(assessment: Assessment, valve: ValveBody, at: str) -> ValveNeed | Non
     heater = assessment.add(
         figure(
             key=f"need.{valve.id}.heater_w",
-            name=f"{name}: heater to hang at the valve",
+            name=f"{name}: heater to fit at the valve",
             value=gas_w / valve.reach_fraction,
             kind="heat_flow",
             formula="heat of the gas ÷ share that reaches it",

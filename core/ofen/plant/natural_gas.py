@@ -56,7 +56,7 @@ def decide(generator: Generator, hose: str | None = None, inside: str | None = N
     if hose == "demand":
         return Decision("kit", "a demand regulator in the hose, as found")
     if inside == "straight":
-        return Decision("kit", "the line runs straight to the carburettor, as found")
+        return Decision("kit", "a line straight to the carburettor, as found")
     if generator.gas_entry == "no_gas":
         return Decision("no_gas", "its data sheet")
     if generator.gas_entry == "fixed_inside":
@@ -64,7 +64,7 @@ def decide(generator: Generator, hose: str | None = None, inside: str | None = N
     if generator.gas_entry == "hose_regulator":
         return Decision("kit", "a demand regulator in the hose, by the data sheet")
     if generator.gas_entry == "straight":
-        return Decision("kit", "the line runs straight to the carburettor, by the data sheet")
+        return Decision("kit", "a line straight to the carburettor, by the data sheet")
     return Decision("unknown", "nothing seen yet")
 
 
@@ -94,7 +94,7 @@ def assess(assessment: Assessment, job: Job, unit: GeneratorUnit, generator: Gen
         assessment.add(
             figure(
                 key=f"generator.{unit.id}.kit_saves",
-                name=f"{generator.name}: a kit costs less than a tri-fuel set by",
+                name=f"{generator.name}: saved by a kit, against a tri-fuel generator",
                 value=saved,
                 kind="money",
                 formula="tri-fuel set − kit",

@@ -398,7 +398,7 @@ def compare(
         share = assessment.add(
             figure(
                 key=f"running.{machine}.efficiency",
-                name=f"{name}: what comes out of its fuel" + ("" if gives.duty else ", were it on all the time"),
+                name=f"{name}: share of its fuel that becomes useful" + ("" if gives.duty else ", if it was on all the time"),
                 value=gives.w * duty / taken.gross_w,
                 kind="fraction",
                 formula="output × share of the time ÷ gross input",

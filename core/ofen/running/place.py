@@ -61,7 +61,7 @@ def assess(
     ratio = assessment.add(
         figure(
             key="running.place_factor",
-            name="The place loses against its plan",
+            name="Heat loss against the plan",
             value=given_w / mean_k / loss_w_per_k,
             kind="factor",
             formula="heat given ÷ (inside − outside) ÷ planned loss per K",
@@ -105,7 +105,7 @@ def _against_need(
     asked = assessment.add(
         figure(
             key="running.need_w",
-            name="The need asks, at the air outside",
+            name="Heat need at the outside temperature read",
             value=loss_w_per_k * (inside_c - mean_c) / makes,
             kind="heat_flow",
             formula="planned loss per K × (inside − outside) ÷ efficiency",

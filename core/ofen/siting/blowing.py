@@ -211,7 +211,7 @@ def _flow(
     assessment.add(
         figure(
             key=f"siting.{m.id}.duct_flow",
-            name=f"{m.name}: air through its ducts",
+            name=f"{m.name}: airflow through its ducts",
             value=flow,
             kind="airflow",
             formula="fan curve against the ducts",

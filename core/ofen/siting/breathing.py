@@ -227,7 +227,7 @@ def _judge(assessment: Assessment, b: Breathed) -> None:
     assessment.add(
         figure(
             key=f"siting.{b.space.id}.co2",
-            name=f"{name}: CO2 at rest",
+            name=f"{name}: CO2 once it settles",
             value=rest.co2_ppm * 1e-6,
             kind="share_ppm",
             formula="outside + made ÷ fresh air",
@@ -239,7 +239,7 @@ def _judge(assessment: Assessment, b: Breathed) -> None:
     assessment.add(
         figure(
             key=f"siting.{b.space.id}.o2",
-            name=f"{name}: oxygen at rest",
+            name=f"{name}: oxygen once it settles",
             value=rest.o2_fraction,
             kind="fraction",
             formula="outside − taken ÷ fresh air",
@@ -250,7 +250,7 @@ def _judge(assessment: Assessment, b: Breathed) -> None:
     assessment.add(
         figure(
             key=f"siting.{b.space.id}.co",
-            name=f"{name}: CO at rest, from a flame as stated",
+            name=f"{name}: CO once it settles, from a clean flame",
             value=rest.co_ppm * 1e-6,
             kind="share_ppm",
             formula="CO made ÷ fresh air",
@@ -261,7 +261,7 @@ def _judge(assessment: Assessment, b: Breathed) -> None:
     assessment.add(
         figure(
             key=f"siting.{b.space.id}.dew_c",
-            name=f"{name}: dew point at rest",
+            name=f"{name}: dew point once it settles",
             value=rest.dew_point_c,
             kind="temperature",
             formula="water outside + made ÷ fresh air, at saturation",
@@ -346,7 +346,7 @@ def _opening(assessment: Assessment, b: Breathed, wanted: dict[str, float]) -> s
     assessment.add(
         figure(
             key=f"siting.{b.space.id}.opening_m2",
-            name="Two more openings, one low and one high, each",
+            name="Size of each of two more openings, one low and one high",
             value=area,
             kind="area",
             formula="Q = Cd · A · √(g · H · ΔT / T), solved for A",

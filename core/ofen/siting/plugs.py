@@ -207,7 +207,7 @@ def _battery(assessment: Assessment, g: Standing, at: str, cord: Cord, h: Heater
     lasts = assessment.add(
         figure(
             key=f"siting.{g.subject}.battery_s",
-            name=f"{g.name}: the battery carries it on high",
+            name=f"{g.name}: hours on battery, on high",
             value=USED_OF_BATTERY * cord.battery_j / running,
             kind="duration",
             formula="battery × share used ÷ running watts",

@@ -285,7 +285,7 @@ def _under_the_loads(assessment: Assessment, given: Supply, demand: Demand, cata
     assessment.add(
         figure(
             key="supply.load_hours_s",
-            name="To change-over with these loads",
+            name="Time to change-over with these loads",
             value=held_j / mean_w,
             kind="duration",
             formula="vessels × fill × (1 − reserve) × gross heating value ÷ mean fuel of the day",

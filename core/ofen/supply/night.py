@@ -277,7 +277,7 @@ def _figures(assessment: Assessment, asked: NightAhead, night: Night, count: int
     assessment.add(
         figure(
             key="night.liquid_c",
-            name="Liquid at its coldest",
+            name="Liquid temperature at its coldest",
             value=coldest.liquid_c,
             kind="temperature",
             formula="coldest of the steps",
@@ -288,7 +288,7 @@ def _figures(assessment: Assessment, asked: NightAhead, night: Night, count: int
     assessment.add(
         figure(
             key="night.fill",
-            name="Left in what is drawn",
+            name="Left in the vessels in use",
             value=last.fill,
             kind="fraction",
             formula="fill at the end",

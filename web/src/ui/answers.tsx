@@ -95,15 +95,12 @@ export function Tiles({ figures }: { figures: Figure[] }) {
   );
 }
 
-/** What the core says where all is well: a person need not read it under every line. */
-const NOTHING_TO_DO = "Nothing to do.";
-
 /** One judgement: shape and word, what, why, what to do, how far it holds. */
 export function VerdictRow({ verdict }: { verdict: Verdict }) {
   const q = useQuantities();
   const store = useJobStore();
   const say = (template: string) => q.say(template, verdict.values);
-  const remedy = verdict.remedy === NOTHING_TO_DO ? "" : say(verdict.remedy);
+  const remedy = say(verdict.remedy);
   const machines = useJobPart((s) => s.plan?.machines);
   const isOfMachine = verdict.code.startsWith("running.seen.") && machines?.some((m) => m.id === verdict.subject);
   return (

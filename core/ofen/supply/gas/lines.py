@@ -111,7 +111,7 @@ def _judge_line(*, w: Walk, part: LinePart, at: str, name: str, r: LineResult, s
         w.assessment.add(
             figure(
                 key=f"supply.{part.id}.drop_pa",
-                name=f"{name}: {called(r.pipe)} loses",
+                name=f"{name}: {called(r.pipe)}, pressure drop",
                 value=r.drop_pa,
                 kind=kind,
                 formula="NFPA 54 pipe equation, solved for the drop",
@@ -168,7 +168,7 @@ def assess_connector(w: Walk, node: Node, part: ConnectorPart, at: str, made: Pa
     w.assessment.add(
         figure(
             key=f"supply.{part.id}.drop_pa",
-            name=f"{name} loses",
+            name=f"{name}: pressure drop",
             value=drop,
             kind="gas_pressure",
             formula="rated drop × (input ÷ rated input)^1.85",

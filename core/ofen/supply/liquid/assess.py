@@ -30,7 +30,7 @@ from .walk import LiquidWalk
 AT = ".liquid"
 # Usable notches of a metering valve with five, by how thick the fuel runs (common practice; the bounds in mm²/s from memory).
 # What the hours of a tank are worked out for.
-WITH_LOADS, AT_FULL_FIRE = "with these loads", "at full fire"
+WITH_LOADS, AT_FULL_FIRE = "with these loads", "at full input"
 NOTCHES = ((3.5, "1 to 3", "Warm, thin fuel"), (6.5, "2 to 4", "Fuel as usual"), (float("inf"), "3 to 5", "Cold, thick fuel"))
 
 
@@ -261,7 +261,7 @@ def _judge_line(*, c: LiquidWalk, node: Node, part: LinePart, size: Pipe, drop_p
     drop = c.assessment.add(
         figure(
             key=f"liquid.{part.id}.drop_pa",
-            name=f"{name}: {called(size)} loses",
+            name=f"{name}: {called(size)}, pressure drop",
             value=drop_pa,
             kind="gas_pressure",
             formula="f · L/D · ρ v²/2",

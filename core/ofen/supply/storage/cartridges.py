@@ -61,7 +61,7 @@ def _figures(assessment: Assessment, input_w: float, each_kg: float, left: float
     assessment.add(
         figure(
             key="cartridge.hours_s",
-            name="One cartridge feeds them for",
+            name="One cartridge lasts",
             value=usable_kg * heating_j / input_w,
             kind="duration",
             formula="fill × (1 − left) × gross heating value ÷ input",
@@ -76,7 +76,7 @@ def _figures(assessment: Assessment, input_w: float, each_kg: float, left: float
     assessment.add(
         figure(
             key="cartridge.count",
-            name="Cartridges for the hours",
+            name="Cartridges needed for the hours",
             value=float(count),
             kind="count",
             formula="input × hours ÷ (fill × (1 − left) × gross heating value), rounded up",

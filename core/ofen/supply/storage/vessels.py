@@ -103,7 +103,7 @@ def _class_rules(assessment: Assessment, storage: Storage, vessel: Vessel, units
     assessment.add(
         figure(
             key="storage.fill_most_kg",
-            name="Fill each to at most",
+            name="Fill each vessel to at most",
             value=vessel.full_kg,
             kind="mass",
             formula="fill allowed of the vessel; the rest is room for the liquid to grow",
@@ -147,7 +147,7 @@ def _with_regulator(
     flow = assessment.add(
         figure(
             key="supply.flow_kg_per_s",
-            name="Propane at full fire",
+            name="Propane used at full input",
             value=input_w / gas("propane").gross_j_per_kg,
             kind="mass_flow",
             formula="input ÷ gross heating value",
@@ -185,7 +185,7 @@ def _with_regulator(
     assessment.add(
         figure(
             key="supply.count_hours",
-            name="Vessels for the hours",
+            name="Vessels needed for the hours",
             value=float(by_hours),
             kind="count",
             formula="flow × hours ÷ (fill × (1 − reserve)), rounded up",
@@ -205,7 +205,7 @@ def _with_regulator(
     assessment.add(
         figure(
             key="supply.rate_each_w",
-            name="One vessel boils, at the reserve fill",
+            name="One vessel vaporizes, at the reserve fill",
             value=each,
             kind="heat_flow",
             formula="HHV · U · A · (T air − T least) ÷ h_fg",
@@ -238,7 +238,7 @@ def _with_regulator(
     assessment.add(
         figure(
             key="supply.count_vaporizing",
-            name="Vessels to boil it fast enough",
+            name="Vessels needed for the draw (vaporizing)",
             value=float(by_rate),
             kind="count",
             formula="draw ÷ what one boils, rounded up",
@@ -393,7 +393,7 @@ def _judge_count(
     lasts = assessment.add(
         figure(
             key="supply.hours_s",
-            name="To change-over at full fire",
+            name="Time to change-over at full input",
             value=storage.count * vessel.full_kg * (1 - storage.reserve_fraction) / flow,
             kind="duration",
             formula="vessels × fill × (1 − reserve) ÷ flow",
@@ -459,7 +459,7 @@ def _judge_count(
     assessment.add(
         figure(
             key="supply.liquid_c",
-            name="Liquid at the worst hour",
+            name="Liquid temperature in the coldest hour",
             value=liquid,
             kind="temperature",
             formula="where shell heat meets boiling",
