@@ -30,7 +30,7 @@ PARTS = (
     ("Siting", "Air inside"),
     ("Siting", "Vents and ducts"),
     ("Siting", "Leads and earth"),
-    ("Siting", "Asked before work"),
+    ("Siting", "Permits and approvals"),
 )
 # What one has begun as, what is assumed and what is confirmed stand in a list of their own over every stage.
 MADE_BY_THE_SCREEN = {"format", "id", "kind", "start", "assumed", "confirmed"}
@@ -128,7 +128,7 @@ def parts_of_the_path(page: Page) -> set[str]:
 def parts_of_the_siting(page: Page) -> set[str]:
     """Every part of the siting with what is behind its rows."""
     found: set[str] = set()
-    for word in ("Places", "Air inside", "Vents and ducts", "Leads and earth", "Asked before work"):
+    for word in ("Places", "Air inside", "Vents and ducts", "Leads and earth", "Permits and approvals"):
         page.get_by_role("tab", name=word).click()
         panel = page.get_by_role("tabpanel", name=word)
         panel.wait_for()

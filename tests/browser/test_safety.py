@@ -20,7 +20,7 @@ def test_a_changed_job_makes_its_sign_off_stale_and_just_that_is_tested_again(at
     page.locator("[data-path='supplies[0].parts[4].length_m']").fill("36 m")
     saved(page)
     expect(rail.get_by_role("link", name="Commissioning")).to_contain_text("to test again")
-    expect(rail.get_by_role("link", name="Handover")).to_contain_text("sign-off is stale")
+    expect(rail.get_by_role("link", name="Handover")).to_contain_text("sign-off out of date")
     stage(page, "Handover")
     expect(page.get_by_text(re.compile("the job was changed since, and these must be tested again"))).to_be_visible()
     page.get_by_role("link", name="ofen.").click()

@@ -140,7 +140,7 @@ def test_a_permit_is_dated_its_paper_is_kept_and_what_is_open_holds_back(at_work
     page = at_work
     own_copy(page, served)
     stage(page, "Siting")
-    part(page, "Asked before work")
+    part(page, "Permits and approvals")
     page.get_by_test_id("add-row").click()
     page.locator("[data-path='siting.permits[1].name']").fill("Building authority")
     stop = verdict(page, "siting.permit.open", "Building authority")

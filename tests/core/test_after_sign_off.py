@@ -44,7 +44,7 @@ def said(document: dict[str, Any], *runs: RunHeld) -> list[dict[str, Any]]:
         {"id": r.id, "unit": r.unit, "procedure": write(r.procedure.sealed), "signed": r.signed, "gates": list(r.gates)}
         for r in runs
     ]
-    return json.loads(call.answer(json.dumps({"ask": "commissioning", "document": document, "runs": told})))["answer"]
+    return json.loads(call.answer(json.dumps({"ask": "commissioning", "document": document, "runs": told})))["answer"]["machines"]
 
 
 def test_nothing_is_stale_while_the_job_is_as_it_was_signed(depot: dict[str, Any], signed: Procedure) -> None:
@@ -206,11 +206,11 @@ def test_what_stands_open_is_asked_of_the_core_as_the_sign_off_asks_it(depot: di
     now_s = seconds("2027-03-01T08:00:00+00:00")
     begun_s = seconds("2026-01-12T06:00:00+00:00")
     asked = {"document": depot, "runs": [run], "entries": [sooty], "signed_s": {"heater-1": begun_s}, "now_s": now_s}
-    found = json.loads(call.answer(json.dumps({"ask": "open", **asked})))["answer"]
+    found = json.loads(call.answer(json.dumps({"ask": "open", **asked})))["answer"]["items"]
     holds = [o["key"] for o in found if o["holds"]]
     # A sooty flame, and the tests that are due every year at the latest.
     assert any("flame_sooty" in k for k in holds)
     assert any(k.startswith("overdue.") for k in holds)
     # Before anything was seen and on the day of the sign-off nothing holds it.
-    found = json.loads(call.answer(json.dumps({"ask": "open", **asked, "entries": [], "now_s": begun_s + 60})))["answer"]
+    found = json.loads(call.answer(json.dumps({"ask": "open", **asked, "entries": [], "now_s": begun_s + 60})))["answer"]["items"]
     assert [o["key"] for o in found if o["holds"]] == []

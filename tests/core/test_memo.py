@@ -42,7 +42,7 @@ def changed(document: dict[str, Any], way: tuple[Any, ...], by: float) -> None:
 def grown(told: dict[str, Any], now: dict[str, Any]) -> dict[str, Any]:
     """The whole plan out of what was told and what changed; both as the screens have them."""
     rows = {name: [told[name][n] if row is None else row for n, row in enumerate(now[name])] for name in ("stages", "supplies")}
-    whole = {name: told[name] if now[name] is None else now[name] for name in ("machines", "faults")}
+    whole = {name: told[name] if now[name] is None else now[name] for name in ("machines", "lines", "faults")}
     return {"core_version": now["core_version"]} | rows | whole
 
 

@@ -172,8 +172,8 @@ def test_hours_of_a_night_are_read_and_bad_rows_named() -> None:
         (7200, -1.5),
     ]
     assert [(f.row, f.message.split(";")[0]) for f in found.faults] == [
-        (5, "hours from the beginning 'ten' is not a quantity"),
-        (7, "hours from the beginning 90 h is not possible"),
+        (5, "hours from the start 'ten' is not a quantity"),
+        (7, "hours from the start 90 h is not possible"),
         (8, "the temperature is missing"),
         (0, "2 h stands twice"),
     ]

@@ -180,7 +180,7 @@ def test_how_much_more_all_may_draw_is_where_the_first_inlet_leaves_its_window(h
     for name in ("main", "branch-a", "branch-b"):
         # The sizes of now, so that more draw does not make them wider.
         size = next(f.name for f in planned(house).stage("supply").figures if f.key == f"supply.{name}.drop_pa")
-        part(house, name)["nominal"] = size.split(": ")[1].split(" in loses")[0]
+        part(house, name)["nominal"] = size.split(": ")[1].split(" in, pressure drop")[0]
     made = planned(house)
     units = {n.values["machine"]: n for n in made.path if n.kind == "appliance"}
     drawn = {str(i): float(n.values["input"][0]) for i, n in units.items()}

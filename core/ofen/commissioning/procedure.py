@@ -34,9 +34,9 @@ class Identity:
     inlet: str = text("Its place on the fuel path", 60)
     sheet_w: float | None = number("heat_flow", 0, 1e9, "Fuel at full fire by its sheet")
     position: str = text("Stands", 40)
-    wall: str = text("By which wall", 40)
-    wall_m: float | None = number("length", -1000, 1000, "From that wall")
-    along_m: float | None = number("length", -1000, 1000, "Along that wall")
+    wall: str = text("Wall it stands by", 40)
+    wall_m: float | None = number("length", -1000, 1000, "Distance from the wall")
+    along_m: float | None = number("length", -1000, 1000, "Distance along the wall")
 
     def apart(self, now: Identity) -> list[str]:
         """Return what of it is another now, in words; what is not known on either side is no difference.

@@ -28,13 +28,11 @@ class Site:
     place: str = text("Place")
     altitude_m: float | None = number("altitude", -400, 5000, "Altitude")
     outside_lowest_c: float | None = number(
-        "temperature", COLDEST_C, WARMEST_LOWEST_C, "Lowest outside", "The coldest hour the plant must carry"
+        "temperature", COLDEST_C, WARMEST_LOWEST_C, "Lowest outside", "The coldest hour the job must cope with"
     )
-    outside_highest_c: float | None = number("temperature", -40, 55, "Highest outside", "The hottest hour an engine must carry")
-    ground_c: float | None = number(
-        "temperature", -20, 30, "Ground under the floor", "Left empty, the lowest outside temperature counts"
-    )
-    gas_service_pa: float | None = number("gas_pressure", 200, 35_000, "Natural gas at the meter", "Left empty where there is none")
+    outside_highest_c: float | None = number("temperature", -40, 55, "Highest outside", "The hottest hour an engine must cope with")
+    ground_c: float | None = number("temperature", -20, 30, "Ground under the floor", "Blank: the lowest outside temperature")
+    gas_service_pa: float | None = number("gas_pressure", 200, 35_000, "Natural gas at the meter", "Blank if there is none")
 
 
 @dataclass(frozen=True)
@@ -43,8 +41,8 @@ class HeaterUnit:
 
     id: str = text("Id", 40)
     model: str = text("Model", 80)
-    fuel: str | None = choice("Burns now", *FUELS, help="Left empty, the heaters' fuel")
-    serves: str = text("Warms", 40, "Left empty: the spaces; else the id of a valve body")
+    fuel: str | None = choice("Fuel in use", *FUELS, help="Blank: the heaters' fuel")
+    serves: str = text("Heats", 40, "Blank: the spaces. Otherwise the id of a valve body")
     serial: str = text("Serial number", 60)
 
 
@@ -54,7 +52,7 @@ class GeneratorUnit:
 
     id: str = text("Id", 40)
     model: str = text("Model", 80)
-    fuel: str | None = choice("Burns now", *FUELS, help="Left empty, the generators' fuel")
+    fuel: str | None = choice("Fuel in use", *FUELS, help="Blank: the generators' fuel")
     feeds: str | None = choice(
         "Feeds", ("all", "all loads"), ("essential", "the essential loads"), ("others", "the others"), default="all"
     )
@@ -62,13 +60,13 @@ class GeneratorUnit:
         "Regulator in the hose",
         ("plain", "a plain cylinder regulator"),
         ("demand", "a demand regulator"),
-        help="Look at the hose that came with it; left empty, the data sheet counts",
+        help="Look at the hose that came with it. Blank: by its data sheet",
     )
     inside: str | None = choice(
         "Behind the side cover",
         ("straight", "the line runs straight to the carburettor"),
         ("fixed", "a demand regulator is fixed inside"),
-        help="Engine off and cold; left empty, the data sheet counts",
+        help="Engine off and cold. Blank: by its data sheet",
     )
     serial: str = text("Serial number", 60)
 
@@ -77,17 +75,19 @@ class GeneratorUnit:
 class Equipment:
     """The machines chosen."""
 
-    heater_fuel: str | None = choice("Heaters burn", *FUELS, ("any", "whatever fits"), default="propane")
+    heater_fuel: str | None = choice("Heater fuel", *FUELS, ("any", "any that fits"), default="propane")
     heaters: tuple[HeaterUnit, ...] = many(HeaterUnit, "Heaters", 12)
-    generator_fuel: str | None = choice("Generators run on", *FUELS, ("any", "whatever fits"), default="any")
+    generator_fuel: str | None = choice("Generator fuel", *FUELS, ("any", "any that fits"), default="any")
     generators: tuple[GeneratorUnit, ...] = many(GeneratorUnit, "Generators", 4)
     margin_fraction: float | None = number(
-        "fraction", 0, 1, "Margin wanted", "Over the need, of heaters and generators; thinner is a caution", default=0.1
+        "fraction", 0, 1, "Margin wanted", "Above the need, for heaters and generators. Less is a caution", default=0.1
     )
-    hours_a_day_s: float | None = number("duration", 600, 86_400, "Generator runs a day", default=86_400.0)
-    kit_cost: float | None = number("money", 0, 1e6, "Conversion kit, fittings, hose", "What it costs, in your money")
-    tri_fuel_cost: float | None = number("money", 0, 1e6, "Tri-fuel set instead", "What it costs, less what the old one brings")
-    sheets: tuple[Sheet, ...] = many(SHEETS, "Data sheets of our own", 40)
+    hours_a_day_s: float | None = number("duration", 600, 86_400, "Generator hours per day", default=86_400.0)
+    kit_cost: float | None = number("money", 0, 1e6, "Conversion kit, fittings, hose", "In your currency")
+    tri_fuel_cost: float | None = number(
+        "money", 0, 1e6, "Tri-fuel generator instead", "In your currency, less what you get for the old one"
+    )
+    sheets: tuple[Sheet, ...] = many(SHEETS, "Our own data sheets", 40)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -97,24 +97,24 @@ class Storage:
     vessel: str = text("Vessel", 80)
     count: int | None = whole(1, 60, "Vessels")
     wanted_s: float | None = number(
-        "duration", 3600, 60 * 86400, "Burning hours between changes", "Hours the burners run until change-over"
+        "duration", 3600, 60 * 86400, "Burner hours between changes", "Hours the burners run until the change-over"
     )
     reserve_fraction: float | None = number(
-        "fraction", 0.05, 0.6, "Change over at", "Cylinders 20 %, stricter classes 30 %", default=0.3
+        "fraction", 0.05, 0.6, "Change over at", "20 % for cylinders, 30 % for stricter classes", default=0.3
     )
     lead_s: float | None = number(
-        "duration", 3600, 30 * 86400, "Supplier needs", "From the order until fuel is here; left empty, a day"
+        "duration", 3600, 30 * 86400, "Delivery time", "From the order until the fuel arrives. Blank: a day"
     )
     withdrawal: str | None = choice(
-        "Drawn off as",
+        "Withdrawal",
         ("vapour", "vapour, from the top"),
         ("liquid", "liquid, from the dip tube"),
         default="vapour",
     )
     duty_fraction: float | None = number(
-        "fraction", 0.1, 1, "Burner on in the coldest hour", "Left empty, what the need asks of the heaters"
+        "fraction", 0.1, 1, "Burner duty in the coldest hour", "Blank: worked out from the heat need"
     )
-    to_canvas_m: float | None = number("length", 0, 500, "Vessels to canvas or wall")
+    to_canvas_m: float | None = number("length", 0, 500, "Distance to canvas or wall")
 
 
 def _price(fuel: FuelRecord) -> tuple[str, Any, Any]:
@@ -143,7 +143,7 @@ class HourOutside:
     """A temperature of the night, as forecast or read."""
 
     id: str = text("Id", 40)
-    after_s: float | None = number("duration", 0, 72 * 3600, "Hours from the beginning")
+    after_s: float | None = number("duration", 0, 72 * 3600, "Hours from the start")
     outside_c: float | None = number("temperature", -60, 45, "Outside")
 
 
@@ -151,15 +151,15 @@ class HourOutside:
 class NightAhead:
     """The night (or the event) that the vessels must carry."""
 
-    begins_s: float | None = number("clock", 0, 86_400, "Begins at", default=64_800.0)
-    lasts_s: float | None = number("duration", 3600, 72 * 3600, "Lasts", "Left empty, the night is not computed")
+    begins_s: float | None = number("clock", 0, 86_400, "Start of the night", default=64_800.0)
+    lasts_s: float | None = number("duration", 3600, 72 * 3600, "Length of the night", "Blank: the night is not worked out")
     evening_c: float | None = number(
-        "temperature", -50, 40, "Outside at the beginning", "Left empty: as cold as the coldest hour, all night"
+        "temperature", -50, 40, "Outside at the start", "Blank: as cold as the coldest hour, all night"
     )
-    lowest_at_s: float | None = number("clock", 0, 86_400, "Coldest at", default=21_600.0)
+    lowest_at_s: float | None = number("clock", 0, 86_400, "Coldest hour", default=21_600.0)
     humidity_fraction: float | None = number("fraction", 0.05, 1, "Humidity outside", "For frost on the shell", default=0.85)
-    fill_fraction: float | None = number("fraction", 0.05, 1, "Fill at the beginning", "Of the fill allowed", default=1.0)
-    reserve_count: int | None = whole(0, 60, "Vessels in reserve", "A second bank that takes over by itself", default=0)
+    fill_fraction: float | None = number("fraction", 0.05, 1, "Fill at the start", "Share of the allowed fill", default=1.0)
+    reserve_count: int | None = whole(0, 60, "Vessels in reserve", "A second bank that takes over automatically", default=0)
     hours: tuple[HourOutside, ...] = many(HourOutside, "Temperatures of the night", 80)
 
 
@@ -190,7 +190,7 @@ class RegulatorPart(PathPart):
 
     KIND = "regulator"
     model: str = text("Model", 80)
-    vent: str | None = choice("Its vent points", ("down", "down"), ("side", "sideways"), ("up", "up"), help="Seen at site")
+    vent: str | None = choice("Vent points", ("down", "down"), ("side", "sideways"), ("up", "up"), help="As seen on site")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -208,14 +208,20 @@ class LinePart(PathPart):
         ("lp_hose", "LP hose"),
         ("fuel_hose", "Fuel hose, for liquids"),
     )
-    nominal: str = text("Size", 20, "“choose” takes the smallest that passes", default="choose")
+    nominal: str = text("Size", 20, "“choose” picks the smallest that passes", default="choose")
     length_m: float | None = number("length", 0.01, 1000, "Length")
     elbows: int | None = whole(0, 60, "Elbows", default=0)
     tees: int | None = whole(0, 60, "Tees", default=0)
     valves: int | None = whole(0, 20, "Valves", default=0)
-    rise_m: float | None = number("length", -30, 30, "Ends higher by", "Below zero: it falls. For liquid fuel", default=0.0)
+    rise_m: float | None = number(
+        "length", -30, 30, "Rise from start to end", "Below zero if it falls. For liquid fuel", default=0.0
+    )
     allowed_drop_pa: float | None = number(
-        "gas_pressure", 10, 50_000, "Allowed drop", "Left empty: 0.5 in w.c. at low pressure, a tenth of the set pressure above"
+        "gas_pressure",
+        10,
+        50_000,
+        "Allowed pressure drop",
+        "Blank: 0.5 in w.c. at low pressure, a tenth of the set pressure above that",
     )
 
 
@@ -240,7 +246,7 @@ class FilterPart(PathPart):
     """A filter or strainer in the fuel path."""
 
     KIND = "filter"
-    drop_pa: float | None = number("gas_pressure", 0, 20_000, "Drop when clean, at full load", "Its data sheet", default=25.0)
+    drop_pa: float | None = number("gas_pressure", 0, 20_000, "Pressure drop when clean", "See its data sheet", default=25.0)
 
 
 @dataclass(frozen=True)
@@ -248,7 +254,7 @@ class DripPot(PathPart):
     """A drip pot or sediment trap: gas turns, what is wet or gritty falls."""
 
     KIND = "drip_pot"
-    stands: str | None = choice("It stands", ("upright", "upright, cap below"), ("lying", "lying"), help="Seen at site")
+    stands: str | None = choice("Position", ("upright", "upright, cap below"), ("lying", "lying"), help="As seen on site")
 
 
 @dataclass(frozen=True)
@@ -271,8 +277,8 @@ class LiquidSupply:
     """Liquid fuel: its grade, how cold it gets, and the tanks that hold it."""
 
     grade: str | None = choice("Grade", *GRADES)
-    fuel_c: float | None = number("temperature", COLDEST_C, 60, "Fuel at its coldest", "Left empty, the lowest outside temperature")
-    tank_m3: float | None = number("liquid_volume", 0.001, 200, "One tank holds", "What can be drawn from it")
+    fuel_c: float | None = number("temperature", COLDEST_C, 60, "Coldest fuel temperature", "Blank: the lowest outside temperature")
+    tank_m3: float | None = number("liquid_volume", 0.001, 200, "Usable volume of one tank", "What you can draw from it")
     tanks: int | None = whole(1, 60, "Tanks", default=1)
     shape: str | None = choice(
         "Shape of a tank",
@@ -280,13 +286,13 @@ class LiquidSupply:
         ("upright", "upright cylinder"),
         ("box", "box"),
         ("drum", "drum, upright"),
-        help="To read it by a dipstick",
+        help="Needed to read it with a dipstick",
     )
-    length_m: float | None = number("length", 0.05, 30, "Inside length", "Of an upright one and a drum: its height")
-    diameter_m: float | None = number("length", 0.05, 30, "Inside diameter", "Of a box: its width")
-    end: str | None = choice("Ends of a lying one", ("flat", "flat"), ("domed", "domed"), default="flat")
+    length_m: float | None = number("length", 0.05, 30, "Inside length", "For an upright tank or a drum, its height")
+    diameter_m: float | None = number("length", 0.05, 30, "Inside diameter", "For a box, its width")
+    end: str | None = choice("Ends of a lying tank", ("flat", "flat"), ("domed", "domed"), default="flat")
     suction_most_pa: float | None = number(
-        "gas_pressure", 500, 80_000, "Pump may suck", "Left empty: by the kind of heater; its data sheet goes first"
+        "gas_pressure", 500, 80_000, "Pump suction, at most", "Blank: usual for this kind of heater. Its data sheet comes first"
     )
 
 
@@ -302,7 +308,7 @@ class Supply:
         default="propane",
     )
     spare_flow_fraction: float | None = number(
-        "fraction", 0, 1, "Spare flow wanted", "Left over for hose, valve and later changes", default=0.1
+        "fraction", 0, 1, "Spare flow wanted", "Kept for hose, valve and later changes", default=0.1
     )
     sizing: str | None = choice(
         "Sized by",
@@ -323,7 +329,7 @@ class Handover:
 
     prepared_for: str = text("Prepared for")
     prepared_by: str = text("Prepared by")
-    call_out: str = text("Whom to call at night")
+    call_out: str = text("After-hours contact")
 
 
 @dataclass(frozen=True, kw_only=True)

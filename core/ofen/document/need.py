@@ -44,10 +44,10 @@ class SkinPart:
     """One surface of a space."""
 
     id: str = text("Id", 40)
-    name: str = text("Part")
-    skin: str | None = choice("Skin", *SKINS)
+    name: str = text("Surface")
+    skin: str | None = choice("Made of", *SKINS)
     area_m2: float | None = number("area", 0.01, 100_000, "Area")
-    u_w_per_m2k: float | None = number("u_value", 0.05, 12, "Own U-value", "Used where the skin is “own value”")
+    u_w_per_m2k: float | None = number("u_value", 0.05, 12, "Own U-value", "Used where the surface is “own value”")
     against: str | None = choice("Against", ("outside", "outside air"), ("ground", "ground"), default="outside")
 
 
@@ -72,25 +72,25 @@ class Space:
     )
     length_m: float | None = number("length", 0.2, 500, "Length")
     width_m: float | None = number("length", 0.2, 500, "Width")
-    mean_height_m: float | None = number("length", 0.2, 50, "Mean height", "Left empty: eave plus ridge, halved")
+    mean_height_m: float | None = number("length", 0.2, 50, "Mean height", "Blank: halfway between eaves and ridge")
     eave_m: float | None = number("length", 0.2, 30, "Eave height", "With the ridge, for a pitched roof")
     ridge_m: float | None = number("length", 0.2, 50, "Ridge height")
     canvas_walls: str | None = choice("Canvas walls", ("on", "on"), ("off", "off"), default="on")
-    inside_c: float | None = number("temperature", -10, 60, "Wanted inside")
+    inside_c: float | None = number("temperature", -10, 60, "Inside temperature")
     tightness: str | None = choice(
         "Tightness",
         *TIGHTNESS,
-        help="Gives the air changes where none are typed (common practice)",
+        help="Sets the air changes if you enter none (common practice)",
     )
-    air_changes_per_h: float | None = number("air_change", 0, 30, "Air changes", "Left empty, the tightness counts")
-    ground_c: float | None = number("temperature", -20, 30, "Ground or water under it", "Left empty, the site's ground counts")
+    air_changes_per_h: float | None = number("air_change", 0, 30, "Air changes", "Blank: by the tightness")
+    ground_c: float | None = number("temperature", -20, 30, "Ground or water under it", "Blank: the ground of the site")
     insulation_class: str | None = choice(
         "Insulation class",
         ("well", "Well insulated (k 1)"),
         ("fair", "Fair (k 2)"),
         ("poor", "Poor (k 3)"),
         ("bare", "Bare sheet or canvas (k 4)"),
-        help="For the volume-factor school",
+        help="For the volume factor",
     )
     heat_store: str | None = choice(
         "Heat held by the fabric",
@@ -99,14 +99,14 @@ class Space:
         ("heavy", "Heavy: brick, concrete floor"),
         default="medium",
     )
-    warm_up_s: float | None = number("duration", 600, 7 * 86400, "Warm-up wanted in")
-    use_from_s: float | None = number("clock", 0, 86_400, "In use from", "Hour of the day; left empty with the next: day and night")
-    use_until_s: float | None = number("clock", 0, 86_400, "In use until", "Hour of the day; may lie after midnight")
-    leads: str | None = choice("School that leads", *SCHOOLS, default="heat_balance")
-    leads_reason: str = text("Why this school leads", 300, "Needed for any school but the heat balance; stays on the record")
-    shell: str | None = choice("Skin all round", *SKINS[:-1], help="Counts where no skin parts are listed")
-    floor: str | None = choice("Floor", *SKINS[:-1], help="Counts where no skin parts are listed")
-    skin: tuple[SkinPart, ...] = many(SkinPart, "Skin parts")
+    warm_up_s: float | None = number("duration", 600, 7 * 86400, "Warm-up time wanted")
+    use_from_s: float | None = number("clock", 0, 86_400, "In use from", "Time of day. Blank here and below: day and night")
+    use_until_s: float | None = number("clock", 0, 86_400, "In use until", "Time of day. It may be after midnight")
+    leads: str | None = choice("Sizing method used", *SCHOOLS, default="heat_balance")
+    leads_reason: str = text("Reason for this method", 300, "Needed for any method but the heat balance. It stays on the record")
+    shell: str | None = choice("Walls and roof made of", *SKINS[:-1], help="Used if no surfaces are listed")
+    floor: str | None = choice("Floor", *SKINS[:-1], help="Used if no surfaces are listed")
+    skin: tuple[SkinPart, ...] = many(SkinPart, "Surfaces")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -118,12 +118,12 @@ class ValveBody:
     flow_m3_per_s: float | None = number("gas_flow", 1e-5, 100, "Gas flow", "Natural gas at 15 °C and sea level")
     inlet_pa: float | None = number("source_pressure", 0, 2e7, "Pressure before")
     outlet_pa: float | None = number("source_pressure", 0, 2e7, "Pressure after")
-    gas_in_c: float | None = number("temperature", -40, 60, "Gas comes at")
+    gas_in_c: float | None = number("temperature", -40, 60, "Gas temperature before")
     gas_out_c: float | None = number(
-        "temperature", -40, 60, "Gas must leave at", "Above the freezing of its moisture: 5 °C is usual"
+        "temperature", -40, 60, "Gas temperature wanted after", "Above the freezing point of its moisture, 5 °C is usual"
     )
     reach_fraction: float | None = number(
-        "fraction", 0.1, 1, "Heat that reaches the valve", "Of a heater in its enclosure; from memory", default=0.5
+        "fraction", 0.1, 1, "Heat that reaches the valve", "For a heater in its enclosure, from memory", default=0.5
     )
 
 
@@ -142,16 +142,16 @@ class Load:
         ("compressor", "Split-phase motor or compressor"),
         default="resistive",
     )
-    running_w: float | None = number("electric_power", 0, 500_000, "Running")
+    running_w: float | None = number("electric_power", 0, 500_000, "Running watts")
     starting_w: float | None = number(
-        "electric_power", 0, 2_000_000, "Starting", "The whole, not the extra; left empty, the type's usual multiple"
+        "electric_power", 0, 2_000_000, "Starting watts", "The total, not the extra. Blank: the usual multiple for the type"
     )
-    power_factor: float | None = number("factor", 0.3, 1, "Power factor", "Left empty, the type's usual one")
+    power_factor: float | None = number("factor", 0.3, 1, "Power factor", "Blank: usual for the type")
     starts: str | None = choice(
         "Starts",
         ("by_hand", "when somebody switches it on"),
         ("itself", "by itself: pressure, float, thermostat"),
-        help="Left empty, a compressor starts by itself, anything else by hand",
+        help="Blank: a compressor starts by itself, anything else by hand",
     )
     connection: str | None = choice(
         "Connected to", ("one", "one leg or phase"), ("two", "both legs, 240 V"), ("three", "all three phases"), default="one"
@@ -160,7 +160,7 @@ class Load:
     importance: str | None = choice(
         "Importance", ("essential", "essential"), ("can_wait", "can wait"), ("can_be_shed", "can be shed"), default="essential"
     )
-    duty_fraction: float | None = number("fraction", 0, 1, "Duty", "Share of its hours it really runs", default=1.0)
+    duty_fraction: float | None = number("fraction", 0, 1, "Duty", "Share of its hours that it runs", default=1.0)
     hours: str | None = choice(
         "Hours",
         ("all", "day and night"),

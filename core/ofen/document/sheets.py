@@ -40,7 +40,7 @@ class Burns:
     inlet_least_pa: float = number("gas_pressure", 0, 2e6, "Inlet at least")
     inlet_most_pa: float = number("gas_pressure", 0, 2e6, "Inlet at most")
     manifold_pa: float = number("gas_pressure", 0, 2e6, "Manifold")
-    manifold_tolerance_pa: float = number("gas_pressure", 0, 1e5, "Manifold, give or take")
+    manifold_tolerance_pa: float = number("gas_pressure", 0, 1e5, "Manifold tolerance")
 
     @property
     def efficiency(self) -> float:
@@ -65,32 +65,32 @@ class Heater:
     )
     burns: tuple[Burns, ...] = many(Burns, "Fuels it may burn", 7)
     airflow_m3_per_s: float = number("airflow", 0, 50, "Airflow", default=0.0)
-    duct_most_m: float = number("length", 0, 100, "Duct at most", "0: it takes no duct", default=0.0)
+    duct_most_m: float = number("length", 0, 100, "Duct at most", "0 if it takes no duct", default=0.0)
     fan_running_w: float = number("electric_power", 0, 20_000, "Own demand, running", default=0.0)
     fan_starting_w: float = number("electric_power", 0, 80_000, "Own demand, starting", default=0.0)
     supply_v: float = number("voltage", 10, 480, "Supply")
     supply_least_v: float = number("voltage", 9, 480, "Supply at least")
     power_factor: float = number("factor", 0.3, 1, "Power factor", default=1.0)
-    clear_top_m: float = number("length", 0, 20, "Free above")
-    clear_front_m: float = number("length", 0, 20, "Free in front")
-    clear_sides_m: float = number("length", 0, 20, "Free at the sides")
-    clear_rear_m: float = number("length", 0, 20, "Free behind")
+    clear_top_m: float = number("length", 0, 20, "Clearance above")
+    clear_front_m: float = number("length", 0, 20, "Clearance in front")
+    clear_sides_m: float = number("length", 0, 20, "Clearance at the sides")
+    clear_rear_m: float = number("length", 0, 20, "Clearance behind")
     altitude_most_m: float = number("altitude", 0, 5000, "Altitude at most")
     ods_altitude_most_m: float | None = number(
-        "altitude", 0, 5000, "Oxygen guard trusted up to", "Left empty: it has no oxygen-depletion device"
+        "altitude", 0, 5000, "Oxygen guard trusted up to", "Blank: it has no oxygen-depletion device"
     )
-    derate_per_1000_ft: float | None = number("fraction", 0, 0.1, "Lost per 1,000 ft", "Left empty: 4 %")
+    derate_per_1000_ft: float | None = number("fraction", 0, 0.1, "Lost per 1,000 ft", "Blank: 4 %")
     least_vessel_kg: float = number("mass", 0, 2000, "Least vessel, kg of LP", default=0.0)
     cool_down_s: float = number("hold", 0, 3600, "Cool-down", default=0.0)
     built_in_regulator: str = choice("Regulator built in", *YES_NO, default="no")
-    fan_pressure_pa: float | None = number("gas_pressure", 5, 5000, "Fan presses at most", "Left empty: its class's usual")
+    fan_pressure_pa: float | None = number("gas_pressure", 5, 5000, "Fan pressure at most", "Blank: usual for its class")
     co_to_co2: float | None = number(
-        "factor", 0, 0.1, "CO to CO2 of its flame", "By volume; left empty: 0.0015, the most a clean one shows"
+        "factor", 0, 0.1, "CO to CO2 of its flame", "By volume. Blank: 0.0015, the most for a clean flame"
     )
-    draught_least_pa: float | None = number("gas_pressure", 1, 100, "Draught at least", "Left empty: its class's usual")
-    canvas_m: float | None = number("length", 0, 50, "Free to canvas", "Left empty: its class's usual")
-    service_m: float | None = number("length", 0, 20, "Room to work at it", "Left empty: its class's usual")
-    level_fraction: float | None = number("fraction", 0, 1, "Out of level at most", "Left empty: its class's usual")
+    draught_least_pa: float | None = number("gas_pressure", 1, 100, "Draught at least", "Blank: usual for its class")
+    canvas_m: float | None = number("length", 0, 50, "Clearance to canvas", "Blank: usual for its class")
+    service_m: float | None = number("length", 0, 20, "Service access", "Blank: usual for its class")
+    level_fraction: float | None = number("fraction", 0, 1, "Out of level at most", "Blank: usual for its class")
     body_length_m: float | None = number("length", 0.1, 20, "Length of the machine", "For the drawing")
     body_width_m: float | None = number("length", 0.1, 20, "Width of the machine", "For the drawing")
     source: str = text("Where these figures are from", 200)
@@ -128,16 +128,16 @@ class Generator:
     id: str = text("Id", 40)
     name: str = text("Name", 80)
     generator_class: str = choice("Class", *choices_of("generator"))
-    system: str = choice("Gives", *SYSTEMS)
+    system: str = choice("Output voltage and phases", *SYSTEMS)
     runs_on: tuple[RunsOn, ...] = many(RunsOn, "Fuels it may run on", 5)
     rated_power_factor: float = number("factor", 0.5, 1, "Rated power factor", default=1.0)
     continuous_fraction: float = number(
-        "fraction", 0.5, 1, "Continuous share allowed", "80 % is usual; the data sheet may allow all", default=0.8
+        "fraction", 0.5, 1, "Continuous share allowed", "80 % is usual. The data sheet may allow all of it", default=0.8
     )
-    derate_per_1000_ft: float | None = number("fraction", 0, 0.1, "Lost per 1,000 ft", "Left empty: 3.5 %")
+    derate_per_1000_ft: float | None = number("fraction", 0, 0.1, "Lost per 1,000 ft", "Blank: 3.5 %")
     altitude_most_m: float = number("altitude", 0, 5000, "Altitude at most")
     gas_entry: str = choice(
-        "How gas comes in",
+        "Gas entry",
         ("no_gas", "burns no gas"),
         ("hose_regulator", "demand regulator in the hose, outside"),
         ("straight", "straight to the carburettor, pin solenoid for petrol"),
@@ -149,16 +149,16 @@ class Generator:
     )
     lock_off: str = choice("Gas shuts off with the switch", *YES_NO, default="no")
     mass_kg: float | None = number("mass", 5, 5000, "Weight")
-    clear_top_m: float | None = number("length", 0, 20, "Free above")
-    clear_front_m: float | None = number("length", 0, 20, "Free in front")
-    clear_sides_m: float | None = number("length", 0, 20, "Free at the sides")
-    clear_rear_m: float | None = number("length", 0, 20, "Free behind")
-    openings_m: float | None = number("length", 0, 50, "Exhaust to openings", "Left empty: 20 ft")
-    wall_m: float | None = number("length", 0, 50, "Free to a wall", "Left empty: its class's usual")
-    service_m: float | None = number("length", 0, 20, "Room to work at it", "Left empty: its class's usual")
-    level_fraction: float | None = number("fraction", 0, 1, "Out of level at most", "Left empty: its class's usual")
-    sag_full_fraction: float | None = number("fraction", 0, 0.5, "Volts fall at full load by", "Left empty: its class's usual")
-    sag_surge_fraction: float | None = number("fraction", 0, 0.6, "Volts fall at its surge by", "Left empty: its class's usual")
+    clear_top_m: float | None = number("length", 0, 20, "Clearance above")
+    clear_front_m: float | None = number("length", 0, 20, "Clearance in front")
+    clear_sides_m: float | None = number("length", 0, 20, "Clearance at the sides")
+    clear_rear_m: float | None = number("length", 0, 20, "Clearance behind")
+    openings_m: float | None = number("length", 0, 50, "Exhaust to openings", "Blank: 20 ft")
+    wall_m: float | None = number("length", 0, 50, "Clearance to a wall", "Blank: usual for its class")
+    service_m: float | None = number("length", 0, 20, "Service access", "Blank: usual for its class")
+    level_fraction: float | None = number("fraction", 0, 1, "Out of level at most", "Blank: usual for its class")
+    sag_full_fraction: float | None = number("fraction", 0, 0.5, "Voltage drop at full load", "Blank: usual for its class")
+    sag_surge_fraction: float | None = number("fraction", 0, 0.6, "Voltage drop at surge", "Blank: usual for its class")
     body_length_m: float | None = number("length", 0.1, 20, "Length of the machine", "For the drawing")
     body_width_m: float | None = number("length", 0.1, 20, "Width of the machine", "For the drawing")
     source: str = text("Where these figures are from", 200)

@@ -28,13 +28,13 @@ class Cord:
     """The lead that feeds a machine."""
 
     source_v: float | None = number(
-        "voltage", 9, 480, "Volts at the socket or battery, loaded", "Left empty where a generator of this job feeds it"
+        "voltage", 9, 480, "Volts at the socket or battery, loaded", "Blank if a generator of this job feeds it"
     )
     conductor: str | None = choice("Conductor", *CONDUCTORS)
     length_m: float | None = number("length", 0.5, 300, "Cord length")
-    battery_j: float | None = number("energy", 36_000, 3.6e9, "Battery holds", "For a 12 V heater; left empty on the mains")
-    after: str = text("Plugged into lead", 40, "Left empty: straight into the socket")
-    feeder: str = text("Fed by generator", 40, "Left empty: by the mains")
+    battery_j: float | None = number("energy", 36_000, 3.6e9, "Battery capacity", "For a 12 V heater. Blank on mains power")
+    after: str = text("Plugged into lead", 40, "Blank: straight into the socket")
+    feeder: str = text("Fed by generator", 40, "Blank: by the mains")
     breaker_a: float | None = number("current", 1, 400, "Breaker")
     rcd: str | None = choice("RCD or GFCI", *YES_NO)
 
@@ -45,9 +45,9 @@ class Lead:
 
     id: str = text("Id", 40)
     name: str = text("Lead")
-    after: str = text("Plugged into lead", 40, "Left empty: straight into the socket")
-    feeder: str = text("Fed by generator", 40, "Left empty: by the mains")
-    source_v: float | None = number("voltage", 9, 480, "Volts at the socket, loaded", "Left empty where a generator feeds it")
+    after: str = text("Plugged into lead", 40, "Blank: straight into the socket")
+    feeder: str = text("Fed by generator", 40, "Blank: by the mains")
+    source_v: float | None = number("voltage", 9, 480, "Volts at the socket, loaded", "Blank if a generator feeds it")
     conductor: str | None = choice("Conductor", *CONDUCTORS)
     length_m: float | None = number("length", 0.5, 300, "Cord length")
     breaker_a: float | None = number("current", 1, 400, "Breaker")
@@ -58,11 +58,11 @@ class Lead:
 class Vent:
     """The way of the flue gas, or of an exhaust."""
 
-    rise_m: float | None = number("length", 0, 30, "Straight up before the first bend")
-    slope_fraction: float | None = number("fraction", -1, 10, "Least slope after it", "Rise by run; falling is below zero")
-    length_m: float | None = number("length", 0, 60, "Length of the way")
+    rise_m: float | None = number("length", 0, 30, "Rise before the first bend")
+    slope_fraction: float | None = number("fraction", -1, 10, "Least slope after the bend", "Rise over run. Below zero if it falls")
+    length_m: float | None = number("length", 0, 60, "Vent length")
     bends: float | None = number("count", 0, 12, "Bends")
-    height_m: float | None = number("length", 0, 40, "Outlet over the burner")
+    height_m: float | None = number("length", 0, 40, "Outlet height above the burner")
     diameter_m: float | None = number("length", 0.015, 1, "Diameter")
     cap: str | None = choice("Rain cap", *YES_NO)
     wall_m: float | None = number("length", 0, 50, "Outlet to the wall")
@@ -76,26 +76,26 @@ class Earthing:
     """How a generator is earthed and feeds what hangs on it."""
 
     feeds_by: str | None = choice(
-        "Feeds by",
-        ("plugs", "leads plugged into the set"),
+        "Feeds through",
+        ("plugs", "leads plugged into the generator"),
         ("switch", "a transfer switch or interlock"),
         ("socket", "a lead into a socket of the building"),
     )
     earth: str | None = choice(
-        "Earthed by",
+        "Earthed through",
         ("frame", "its frame alone"),
         ("rod", "a rod or strap to earth"),
         ("building", "the building's own earth"),
         ("pipe", "a fuel or water pipe"),
     )
     neutral: str | None = choice("Neutral", ("bonded", "bonded to the frame"), ("isolated", "isolated"))
-    moves_neutral: str | None = choice("Transfer moves the neutral too", *YES_NO)
+    moves_neutral: str | None = choice("Transfer switches the neutral", *YES_NO)
     transfer: str | None = choice(
-        "Transfer is",
+        "Transfer switch",
         ("by_hand", "switched by hand"),
         ("automatic", "automatic, all loads at once"),
         ("steps", "automatic, loads brought on in steps"),
-        help="Left empty, that of a standby set is automatic",
+        help="Blank: automatic for a standby generator",
     )
 
 
@@ -104,20 +104,22 @@ class Place:
     """Where a machine stands, what is free round it, and its lead."""
 
     position: str | None = choice(
-        "Stands",
+        "Position",
         ("outside", "outside"),
         ("under_roof", "under a roof or in a porch"),
         ("corner", "in a corner of walls or a closed yard"),
         ("inside", "inside the space"),
     )
-    top_m: float | None = number("length", 0, 100, "Free above")
-    front_m: float | None = number("length", 0, 100, "Free in front")
-    sides_m: float | None = number("length", 0, 100, "Free at the sides")
-    rear_m: float | None = number("length", 0, 100, "Free behind")
-    service_m: float | None = number("length", 0, 100, "Room to work at it")
-    wall: str | None = choice("By which wall", *WALLS)
-    wall_m: float | None = number("length", -5, 200, "From that wall", "Inside it is measured inwards")
-    along_m: float | None = number("length", -50, 500, "Along that wall", "From its left corner, seen from outside, to the middle")
+    top_m: float | None = number("length", 0, 100, "Clearance above")
+    front_m: float | None = number("length", 0, 100, "Clearance in front")
+    sides_m: float | None = number("length", 0, 100, "Clearance at the sides")
+    rear_m: float | None = number("length", 0, 100, "Clearance behind")
+    service_m: float | None = number("length", 0, 100, "Service access")
+    wall: str | None = choice("Wall it stands by", *WALLS)
+    wall_m: float | None = number("length", -5, 200, "Distance from the wall", "For a machine inside, measured inwards")
+    along_m: float | None = number(
+        "length", -50, 500, "Distance along the wall", "From its left corner, seen from outside, to the middle"
+    )
     blows: str | None = choice(
         "Front or exhaust points",
         ("away", "away from the wall"),
@@ -125,19 +127,19 @@ class Place:
         ("left", "to the left"),
         ("right", "to the right"),
     )
-    level_fraction: float | None = number("fraction", 0, 1, "Out of level", "Rise by run")
+    level_fraction: float | None = number("fraction", 0, 1, "Out of level", "Rise over run")
     flood_m: float | None = number("length", -10, 100, "Above the highest water")
     ground: str | None = choice(
-        "Stands on",
+        "Ground",
         ("gravel", "gravel in a bed"),
         ("concrete", "concrete"),
         ("firm", "firm ground or boards"),
         ("soft", "soft or wet ground"),
         ("deck", "a roof or deck"),
     )
-    pad_mass_kg: float | None = number("mass", 1, 100_000, "Weight of the concrete")
-    pad_border_m: float | None = number("length", 0, 10, "Pad beyond the machine")
-    guarded: str | None = choice("Fenced, or a barrier round it", *YES_NO)
+    pad_mass_kg: float | None = number("mass", 1, 100_000, "Weight of the concrete pad")
+    pad_border_m: float | None = number("length", 0, 10, "Pad width beyond the machine")
+    guarded: str | None = choice("Fenced or with a barrier", *YES_NO)
     cord: Cord = one(Cord, "Cord")
     vent: Vent = one(Vent, "Vent")
     earthing: Earthing = one(Earthing, "Earthing")
@@ -148,7 +150,7 @@ class UsualPlace(Place):
     """What holds at every machine, unless it is told otherwise of one."""
 
     position: str | None = choice(
-        "Machines stand",
+        "Machine position",
         ("outside", "outside"),
         ("under_roof", "under a roof or in a porch"),
         ("corner", "in a corner of walls or a closed yard"),
@@ -169,8 +171,10 @@ class VesselPlace:
     """Where the vessels of a supply stand; its id is the supply's, their distance from the wall stands with the supply."""
 
     id: str = text("Supply", 40)
-    wall: str | None = choice("By which wall", *WALLS)
-    along_m: float | None = number("length", -50, 500, "Along that wall", "From its left corner, seen from outside, to the middle")
+    wall: str | None = choice("Wall it stands by", *WALLS)
+    along_m: float | None = number(
+        "length", -50, 500, "Distance along the wall", "From its left corner, seen from outside, to the middle"
+    )
     level: str | None = choice("Level and secured", *YES_NO)
     guarded: str | None = choice("Fenced and guarded from vehicles", *YES_NO)
 
@@ -183,15 +187,15 @@ class Opening:
     name: str = text("Opening")
     wall: str | None = choice("In", *WALLS)
     along_m: float | None = number(
-        "length", -50, 500, "Along that wall", "From its left corner, seen from outside, to its left edge"
+        "length", -50, 500, "Distance along the wall", "From its left corner, seen from outside, to its left edge"
     )
     width_m: float | None = number("length", 0.02, 100, "Width")
     height_m: float | None = number("length", 0.02, 50, "Height")
-    sill_m: float | None = number("length", 0, 50, "Lower edge over the floor", default=0.0)
+    sill_m: float | None = number("length", 0, 50, "Lower edge above the floor", default=0.0)
     stands: str | None = choice(
-        "Stands", ("shut", "shut, opened now and then"), ("open", "open"), ("intake", "air intake or fan"), default="shut"
+        "Kept", ("shut", "shut, opened now and then"), ("open", "open"), ("intake", "air intake or fan"), default="shut"
     )
-    free_fraction: float | None = number("fraction", 0.05, 1, "Free share", "Less than 100 % behind a grille", default=1.0)
+    free_fraction: float | None = number("fraction", 0.05, 1, "Free area", "Less than 100 % behind a grille", default=1.0)
 
     @property
     def open_m2(self) -> float:
@@ -208,17 +212,17 @@ class Duct:
     id: str = text("Id", 40)
     name: str = text("Duct")
     machine: str = text("From heater", 40)
-    after: str = text("After duct", 40, "Left empty: at the heater")
+    after: str = text("After duct", 40, "Blank: at the heater")
     carries: str | None = choice("Carries", ("supply", "warm air"), ("return", "air back to the heater"), default="supply")
     build: str | None = choice(
-        "Duct is", ("rigid", "rigid"), ("flexible", "flexible"), ("perforated", "perforated, closed at its end")
+        "Duct type", ("rigid", "rigid"), ("flexible", "flexible"), ("perforated", "perforated, closed at its end")
     )
     diameter_m: float | None = number("length", 0.05, 2, "Diameter")
     length_m: float | None = number("length", 0.1, 200, "Length")
     bends: float | None = number("count", 0, 20, "Bends", default=0.0)
     insulated: str | None = choice("Insulated", *YES_NO, default="no")
-    holes_m2: float | None = number("area", 0.0001, 50, "Holes, all together", "Of perforated duct")
-    booster_pa: float | None = number("gas_pressure", 0, 5000, "Booster fan gives")
+    holes_m2: float | None = number("area", 0.0001, 50, "Holes, all together", "For perforated duct")
+    booster_pa: float | None = number("gas_pressure", 0, 5000, "Booster fan pressure")
     leads_to: str | None = choice(
         "Leads to", ("space", "the space"), ("duct", "the next ducts"), ("nowhere", "nowhere yet"), default="space"
     )
@@ -229,9 +233,9 @@ class Permit:
     """Somebody who must be asked before work begins, and what came of it."""
 
     id: str = text("Id", 40)
-    name: str = text("Whom")
+    name: str = text("Who was asked")
     what: str | None = choice(
-        "What",
+        "Kind",
         ("permit", "permit"),
         ("authority", "authority, such as the fire service"),
         ("inspector", "inspector"),
@@ -240,7 +244,7 @@ class Permit:
         ("electrician", "licensed electrician"),
     )
     stands: str | None = choice(
-        "Stands",
+        "Answer",
         ("open", "not asked yet"),
         ("asked", "asked"),
         ("granted", "granted"),
@@ -248,7 +252,7 @@ class Permit:
         ("not_needed", "not needed here"),
         default="open",
     )
-    on: str | None = day("On")
+    on: str | None = day("Date of the answer")
     until: str | None = day("Valid until")
     note: str = text("Number, name, condition", 300)
     paper: str = text("Paper", 40, "PDF or photo, kept with the job")
@@ -258,13 +262,13 @@ class Permit:
 class Building:
     """The hall or house everything stands by."""
 
-    length_m: float | None = number("length", 0.5, 500, "Length of the building", "Left empty: that of the first space")
-    width_m: float | None = number("length", 0.5, 500, "Width of the building", "Left empty: that of the first space")
-    eave_m: float | None = number("length", 0.5, 50, "Height of its walls", "Left empty: that of the first space")
+    length_m: float | None = number("length", 0.5, 500, "Length of the building", "Blank: that of the first space")
+    width_m: float | None = number("length", 0.5, 500, "Width of the building", "Blank: that of the first space")
+    eave_m: float | None = number("length", 0.5, 50, "Height of its walls", "Blank: that of the first space")
     skin: str | None = choice(
-        "Its walls are", ("canvas", "canvas"), ("burns", "boards or other that burns"), ("stone", "stone or metal")
+        "Wall material", ("canvas", "canvas"), ("burns", "boards or something else that burns"), ("stone", "stone or metal")
     )
-    north_deg: float | None = number("angle", 0, 360, "North lies", "Clockwise from up on the drawing", default=0.0)
+    north_deg: float | None = number("angle", 0, 360, "Direction of north", "Clockwise from up on the drawing", default=0.0)
 
 
 @dataclass(frozen=True)
@@ -276,19 +280,19 @@ class Air:
     humidity_fraction: float | None = number("fraction", 0.05, 1, "Humidity outside", default=0.85)
     wind_m_per_s: float | None = number("speed", 0, 60, "Wind to count on", default=0.0)
     wind_from_deg: float | None = number("angle", 0, 360, "Wind from", "Clockwise from north")
-    co_alarm: str | None = choice("CO alarm hangs", *YES_NO)
+    co_alarm: str | None = choice("CO alarm in place", *YES_NO)
 
 
 @dataclass(frozen=True, kw_only=True)
 class Siting:
     """Where everything stands: what holds at every machine, what differs at one, the building, its air, ducts, leads, permits."""
 
-    usual: UsualPlace = one(UsualPlace, "At every machine")
-    places: tuple[MachinePlace, ...] = many(MachinePlace, "Differs at", 16)
+    usual: UsualPlace = one(UsualPlace, "All machines")
+    places: tuple[MachinePlace, ...] = many(MachinePlace, "Machines that differ", 16)
     vessels: tuple[VesselPlace, ...] = many(VesselPlace, "Vessels", 8)
     building: Building = one(Building, "Building")
     openings: tuple[Opening, ...] = many(Opening, "Openings", 40)
     air: Air = one(Air, "Air")
     ducts: tuple[Duct, ...] = many(Duct, "Ducts", 40)
     leads: tuple[Lead, ...] = many(Lead, "Leads", 24)
-    permits: tuple[Permit, ...] = many(Permit, "Asked before work", 20)
+    permits: tuple[Permit, ...] = many(Permit, "Permits and approvals", 20)

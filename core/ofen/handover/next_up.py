@@ -6,10 +6,10 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from ..commissioning.machines import MachineState
-from ..figures.assessment import Assessment
-from ..figures.verdicts import STAGES, StageName, Verdict, values_json
+from ..figures.verdicts import StageName, Verdict, values_json
 from ..plan import Plan
 from ..running.schedule import DueItem
+from .stage_lines import StageLine, planned_lines
 from .standing import Standing
 from .viewer import Viewer
 
@@ -49,7 +49,7 @@ def attention(stands: Standing) -> Attention:
 
     Arguments: stands, where the job stands.
     """
-    waiting = [*_seen(stands.harms), *_commissioning(stands.machines), *_plan(stands.plan)]
+    waiting = [*_seen(stands.harms), *_commissioning(stands), *_plan(stands.plan)]
     return Attention(
         min(waiting, key=lambda n: n.rank, default=NOTHING),
         tuple(stands.due),
@@ -65,7 +65,8 @@ def _seen(harms: Sequence[Verdict]) -> Iterator[NextUp]:
         yield NextUp(0 if v.level == "stop" else 3, v.code.removeprefix("running.seen."), words, "running")
 
 
-def _commissioning(machines: Sequence[MachineState]) -> Iterator[NextUp]:
+def _commissioning(stands: Standing) -> Iterator[NextUp]:
+    machines = stands.machines
     for m in machines:
         if "bypass_open" in m.gates:
             yield NextUp(1, "bypass_open", f"{m.name}: a bypass is open", "commissioning")
@@ -73,7 +74,7 @@ def _commissioning(machines: Sequence[MachineState]) -> Iterator[NextUp]:
             count = f"{len(m.stale)} things" if len(m.stale) > 1 else "1 thing"
             yield NextUp(2, "sign_off_stale", f"{m.name}: {count} to test again since the sign-off", "commissioning")
         elif m.state == "begun":
-            yield _begun(m)
+            yield _begun(m, stands.commissioning_line)
     not_yet = [m for m in machines if m.state in ("not_begun", "no_procedure")]
     if not_yet:
         words = (
@@ -84,23 +85,31 @@ def _commissioning(machines: Sequence[MachineState]) -> Iterator[NextUp]:
         yield NextUp(7, "not_commissioned", words, "commissioning")
 
 
-def _begun(machine: MachineState) -> NextUp:
+def _begun(machine: MachineState, line: StageLine) -> NextUp:
     gates = machine.gates
     if not gates:
         return NextUp(2, "sign_off_waiting", f"{machine.name}: sign-off is waiting", "commissioning")
     if {"joint_stale", "joint_leaking"} & set(gates):
         return NextUp(2, "joint_open", f"{machine.name}: a joint must be tested again", "commissioning")
-    return NextUp(4, "run_open", f"Commissioning: {len(gates)} {'gate' if len(gates) == 1 else 'gates'} open", "commissioning")
+    return NextUp(4, "run_open", _words(line), "commissioning")
 
 
 def _plan(planned: Plan) -> Iterator[NextUp]:
-    stages: dict[StageName, Assessment] = {name: planned.stage(name) for name in STAGES[:4]}
-    for name, stage in stages.items():
-        stops = [v for v in stage.verdicts if v.level == "stop"]
-        if stops:
-            yield NextUp(5, "plan_stop", f"{name.capitalize()}: {len(stops)} {'stop' if len(stops) == 1 else 'stops'}", name)
+    lines = planned_lines(planned)
+    stopped = next((line for line in lines if line.level == "stop"), None)
+    if stopped:
+        yield NextUp(5, "plan_stop", _words(stopped), stopped.stage)
+        return
+    for line in lines:
+        # What is missing under Siting waits until the rest is chosen.
+        if line.stage != "siting" and any(_is_missing(v) for v in planned.stage(line.stage).verdicts):
+            yield NextUp(6, "plan_unfinished", _words(line), line.stage)
             return
-    for name in STAGES[:3]:
-        if any(v.level == "not_checked" and ("missing" in v.code or "none" in v.code) for v in stages[name].verdicts):
-            yield NextUp(6, "plan_unfinished", f"{name.capitalize()} is not finished", name)
-            return
+
+
+def _is_missing(v: Verdict) -> bool:
+    return v.level == "not_checked" and ("missing" in v.code or "none" in v.code)
+
+
+def _words(line: StageLine) -> str:
+    return f"{line.stage.capitalize()}: {Viewer().say(line.say, values_json(line.values))}"

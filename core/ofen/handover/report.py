@@ -143,6 +143,7 @@ def content(given: Given, viewer: Viewer, audience: Audience) -> dict[str, Any]:
     columns, rows, visits = log_sheet.visits(log, names, viewer, audience.visits, 3 if audience.also else 6)
     held = [h for r in stands.runs for h in readings(r.record.procedure, r.now.state, viewer)]
     held_up = [o for o in stands.open if o.holds]
+    lines = {TITLES[s.stage]: viewer.say(s.say, values_json(s.values)) for s in stands.lines if s.stage in TITLES}
     values_assumed = [_assumed(a, viewer) for a in assumed(job, plan)]
     return {
         "audience": audience,
@@ -152,7 +153,9 @@ def content(given: Given, viewer: Viewer, audience: Audience) -> dict[str, Any]:
         "facts": _facts(job, viewer),
         "safety": SAFETY,
         "front": _front(given, held, values_assumed, machines, viewer),
-        "stages": [_stage(title, s, viewer, audience) for title, s in [*_whole(plan), (TITLES["running"], running)]],
+        "stages": [
+            _stage(title, s, lines.get(title, ""), viewer, audience) for title, s in [*_whole(plan), (TITLES["running"], running)]
+        ],
         "supplies": [_supply(s, viewer) for s in plan.supplies],
         "working": _working(plan, running, viewer) if audience.working else [],
         "machines": [_machine(m, viewer) for m in stands.machines],
@@ -317,11 +320,12 @@ def _supply(s: SupplyPlan, viewer: Viewer) -> dict[str, Any]:
     return {"title": f"Supply: {s.name or s.id}", "ways": ways, "joints": write(s.assessment.table(Joint))}
 
 
-def _stage(title: str, stage: Assessment, viewer: Viewer, audience: Audience) -> dict[str, Any]:
+def _stage(title: str, stage: Assessment, line: str, viewer: Viewer, audience: Audience) -> dict[str, Any]:
     headlines = [f for f in stage.figures if f.key in stage.headlines]
     return {
         "key": stage.stage,
         "title": title,
+        "line": line,
         "drawing": site_plan.svg(drawn(stage), viewer.system),
         "figures": [{"name": f.name, "value": viewer.show(f.value, f.kind)} for f in headlines],
         "verdicts": [_verdict(v, viewer, audience) for v in stage.by_level if v.level in audience.levels],

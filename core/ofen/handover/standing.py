@@ -22,6 +22,7 @@ from ..running.seen import harms
 from .open_things import OpenItem, open_things
 from .records import Records, RunRecord
 from .run_now import RunNow, commissioned, run_now
+from .stage_lines import StageLine, commissioning_line, handover_line, planned_lines, running_line
 
 
 @dataclass(frozen=True)
@@ -109,6 +110,21 @@ class Standing:
             for r in self.runs
         ]
         return commissioned(self.plan, held)
+
+    @cached_property
+    def commissioning_line(self) -> StageLine:
+        """Where the commissioning of all machines stands, in one line."""
+        return commissioning_line(self.plan, self.machines, max(self.records.signed_s.values(), default=None))
+
+    @cached_property
+    def lines(self) -> tuple[StageLine, ...]:
+        """Where each stage stands, in one line."""
+        return (
+            *planned_lines(self.plan),
+            self.commissioning_line,
+            running_line(self.running, bool(self.log)),
+            handover_line(self.machines, self.open),
+        )
 
     @cached_property
     def open(self) -> Sequence[OpenItem]:

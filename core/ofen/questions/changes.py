@@ -8,6 +8,7 @@ from typing import Any
 
 from ..figures.assessment import Assessment
 from ..figures.errors import Fault
+from ..handover.stage_lines import StageLine
 from ..plan import PlacedMachine
 from ..supply.assess import SupplyPlan
 from .asked import OfJob
@@ -20,7 +21,7 @@ class ChangesQuestion(OfJob):
     kept: float | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Changes:
     """A plan as far as it changed; whoever holds the turn before takes what is null here from there."""
 
@@ -29,6 +30,7 @@ class Changes:
     stages: tuple[Assessment | None, ...]
     supplies: tuple[SupplyPlan | None, ...]
     machines: tuple[PlacedMachine, ...] | None
+    lines: tuple[StageLine, ...] | None
     faults: tuple[Fault, ...] | None
 
 
@@ -38,7 +40,7 @@ def changes(turn: int, last: Mapping[str, Any], now: Mapping[str, Any]) -> dict[
     Arguments: turn of this answer; last, the plan that was told before as plain data, {} where the asker holds none; now.
     """
     rows = {name: _unlike(last.get(name, []), now[name]) for name in ("stages", "supplies")}
-    whole = {name: None if last.get(name) == now[name] else now[name] for name in ("machines", "faults")}
+    whole = {name: None if last.get(name) == now[name] else now[name] for name in ("machines", "lines", "faults")}
     return {"turn": turn, "core_version": now["core_version"]} | rows | whole
 
 

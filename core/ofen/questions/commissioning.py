@@ -18,6 +18,7 @@ from ..figures.memo import Memo
 from ..handover import kit as kit_list
 from ..handover.kit import ListedItem
 from ..handover.run_now import RunNow, commissioned, run_in
+from ..handover.stage_lines import StageLine, commissioning_line
 from ..plan import Commissioned, Plan, plan
 from ..running import entries as log
 from ..running import safety_tests as tests
@@ -79,13 +80,14 @@ def begin(asked: BeginQuestion, memo: Memo) -> SealedProcedure:
 
 @dataclass(frozen=True)
 class RunOfMachine:
-    """A run as far as it counts for where its machine stands: its open gates by code."""
+    """A run as far as it counts for where its machine stands: its open gates by code, and the moment of its sign-off."""
 
     id: str
     unit: str
     procedure: SealedProcedure
     signed: bool
     gates: tuple[str, ...] = ()
+    signed_s: Moment | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -97,9 +99,20 @@ class CommissioningQuestion(OfJob):
     runs: tuple[RunOfMachine, ...]
 
 
-def commissioning(asked: CommissioningQuestion, memo: Memo) -> tuple[MachineState, ...]:
+@dataclass(frozen=True)
+class CommissioningAnswer:
+    """Where the commissioning of each machine stands, and all of it in one line."""
+
+    machines: tuple[MachineState, ...]
+    line: StageLine
+
+
+def commissioning(asked: CommissioningQuestion, memo: Memo) -> CommissioningAnswer:
     """Where the commissioning of each machine stands."""
-    return commissioned(asked.planned(memo), held(asked.runs))
+    planned = asked.planned(memo)
+    machines = commissioned(planned, held(asked.runs))
+    newest_s = max((r.signed_s for r in asked.runs if r.signed_s is not None), default=None)
+    return CommissioningAnswer(machines, commissioning_line(planned, machines, newest_s))
 
 
 def held(runs: Iterable[RunOfMachine]) -> list[RunHeld]:

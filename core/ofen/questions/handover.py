@@ -18,6 +18,7 @@ from ..handover import whole_job as files
 from ..handover.bringing_in import Brought, brought_in
 from ..handover.open_things import OpenItem, open_things
 from ..handover.run_now import commissioned
+from ..handover.stage_lines import StageLine, handover_line
 from ..handover.verify import FileFinding
 from ..handover.verify import verify as looked_at
 from ..running import entries as log
@@ -35,8 +36,16 @@ class OpenQuestion(OfLogSigned):
     runs: tuple[RunOfMachine, ...]
 
 
+@dataclass(frozen=True)
+class OpenAnswer:
+    """What is open on a job, and where Handover stands in one line."""
+
+    items: tuple[OpenItem, ...]
+    line: StageLine
+
+
 # The name of the question, as the screens ask it.
-def open(asked: OpenQuestion, memo: Memo) -> tuple[OpenItem, ...]:
+def open(asked: OpenQuestion, memo: Memo) -> OpenAnswer:
     """What is open on a job before it is signed off, what refuses that first."""
     _, faults = asked.loaded
     planned, entries = asked.planned(memo), asked.usable()
@@ -44,7 +53,8 @@ def open(asked: OpenQuestion, memo: Memo) -> tuple[OpenItem, ...]:
     seen = harms(planned.planned, log.counted(entries))
     machines = commissioned(planned, held(asked.runs))
     # What a device cannot read it has not kept.
-    return tuple(open_things(planned, machines, overdue=late, faults=faults, unread=(), harms=seen))
+    items = open_things(planned, machines, overdue=late, faults=faults, unread=(), harms=seen)
+    return OpenAnswer(tuple(items), handover_line(machines, items))
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -15,6 +15,7 @@ from ..figures.figure import Figure
 from ..figures.memo import Memo
 from ..handover.assumed import Assumed
 from ..handover.assumed import assumed as assumed_of
+from ..handover.stage_lines import StageLine, planned_lines
 from ..plan import Plan
 from ..plan import plan as plan_of
 from . import starts
@@ -33,10 +34,15 @@ class PlanQuestion(OfJob):
 class PlanAnswer:
     """Figures and verdicts by stage, each supply with its path, the machines; and what of the document cannot be used."""
 
-    MEMBERS: ClassVar = ("plan.*", "faults")
+    MEMBERS: ClassVar = ("plan.*", "lines", "faults")
 
     plan: Plan
     faults: tuple[Fault, ...] = ()
+
+    @property
+    def lines(self) -> tuple[StageLine, ...]:
+        """Where each stage that is planned stands, in one line."""
+        return planned_lines(self.plan)
 
 
 def plan(asked: PlanQuestion, memo: Memo) -> PlanAnswer:

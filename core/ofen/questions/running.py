@@ -8,6 +8,7 @@ from typing import ClassVar
 
 from ..figures.assessment import Assessment
 from ..figures.memo import Memo
+from ..handover.stage_lines import StageLine, running_line
 from ..plan import Plan
 from ..running.kinds import Entry
 from ..running.log import assess, time_left_s
@@ -24,9 +25,21 @@ class RunningQuestion(OfLog):
     """A job document and its log."""
 
 
-def running(asked: RunningQuestion, memo: Memo) -> Assessment:
-    """What a log comes to against the plan."""
-    return assess(asked.planned(memo).planned, asked.usable())
+@dataclass(frozen=True)
+class RunningAnswer:
+    """What a log says against the plan, and where Running stands in one line."""
+
+    MEMBERS: ClassVar = ("assessment.*", "line")
+
+    assessment: Assessment
+    line: StageLine
+
+
+def running(asked: RunningQuestion, memo: Memo) -> RunningAnswer:
+    """What a log says against the plan."""
+    entries = asked.usable()
+    assessment = assess(asked.planned(memo).planned, entries)
+    return RunningAnswer(assessment, running_line(assessment, bool(entries)))
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -159,6 +159,7 @@ describe("a plan told by what changed", () => {
     stages: [stage("need", "a"), stage("equipment", "b")],
     supplies: [],
     machines: [],
+    lines: [],
     faults: [],
   };
 

@@ -28,6 +28,7 @@ export class Told {
       stages: filled(now.stages, last?.stages),
       supplies: filled(now.supplies, last?.supplies),
       machines: now.machines ?? last?.machines ?? [],
+      lines: now.lines ?? last?.lines ?? [],
       faults: now.faults ?? last?.faults ?? [],
     };
     this.turn = now.turn;

@@ -1,6 +1,7 @@
 import { useLiveQuery } from "dexie-react-hooks";
 import { createContext, use, useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
 import {
+  type Answers,
   type Assumed,
   type Entry,
   LEVELS,
@@ -9,7 +10,9 @@ import {
   type ProblemBody,
   type Run,
   type RunEvent,
+  type RunningAnswer,
   type Stage,
+  type StageLine,
   type StageName,
   type SupplyPlan,
 } from "../api/client";
@@ -143,12 +146,14 @@ export interface JobRecords {
   /** Commissioning runs, newest first. */
   runs: Run[];
   entries: LoggedEntry[];
-  /** What the log comes to, null until there is an answer. */
-  running: Stage | null;
+  /** What the log says against the plan, null until there is an answer. */
+  running: RunningAnswer | null;
   /** Where the commissioning of each machine stands. */
   machines: MachineState[];
-  /** What stands open before the job is signed off, null until there is an answer. */
+  /** What is open before the job is signed off, null until there is an answer. */
   open: OpenThing[] | null;
+  /** Where each stage that has records stands, in one line; one that is not known yet has none. */
+  lines: StageLine[];
   /** Whether that has been reckoned from all that is kept here; until then nobody says that nothing was begun. */
   isKnown: boolean;
 }
@@ -159,6 +164,7 @@ export const RecordsContext = createContext<JobRecords>({
   running: null,
   machines: [],
   open: null,
+  lines: [],
   isKnown: false,
 });
 export const useRecords = (): JobRecords => use(RecordsContext);
@@ -173,9 +179,9 @@ export function useJobRecords(): JobRecords {
   const [reckonedRuns, setRuns] = useState<Run[] | null>(null);
   const runs = reckonedRuns ?? NO_RUNS;
   const [tries, setTries] = useState(0);
-  const [running, setRunning] = useState<Stage | null>(null);
-  const [machines, setMachines] = useState<MachineState[] | null>(null);
-  const [open, setOpen] = useState<OpenThing[] | null>(null);
+  const [running, setRunning] = useState<RunningAnswer | null>(null);
+  const [commissioned, setCommissioned] = useState<Answers<"commissioning"> | null>(null);
+  const [handed, setHanded] = useState<Answers<"open"> | null>(null);
   const entries = useEntriesOf(records);
   const reckoned = useRef(new Map<string, { of: string; document: Document; run: Run }>());
 
@@ -265,7 +271,7 @@ export function useJobRecords(): JobRecords {
     const held = heldOf(reckonedRuns);
     const timer = setTimeout(() => {
       ask("commissioning", { document, runs: held }, `commissioning ${id}`).then(
-        (found) => old || setMachines(found),
+        (found) => old || setCommissioned(found),
         () => {
           if (!old) again = setTimeout(() => setTries((n) => n + 1), AGAIN_MS);
         },
@@ -277,7 +283,7 @@ export function useJobRecords(): JobRecords {
       clearTimeout(again);
     };
   }, [reckonedRuns, document, id]);
-  const first = open === null;
+  const first = handed === null;
   useEffect(() => {
     if (!reckonedRuns || !records) return;
     let old = false;
@@ -295,7 +301,7 @@ export function useJobRecords(): JobRecords {
           },
           `open ${id}`,
         ).then(
-          (found) => old || setOpen(found),
+          (found) => old || setHanded(found),
           () => undefined,
         ),
       first ? RESTED_MS : LONG_RESTED_MS,
@@ -305,7 +311,16 @@ export function useJobRecords(): JobRecords {
       clearTimeout(timer);
     };
   }, [reckonedRuns, records, document, id, first]);
-  return { runs, entries: entries ?? NO_ENTRIES, running, machines: machines ?? NO_MACHINES, open, isKnown: machines !== null };
+  const lines = useMemo(() => [commissioned, running, handed].flatMap((a) => a?.line ?? []), [commissioned, running, handed]);
+  return {
+    runs,
+    entries: entries ?? NO_ENTRIES,
+    running,
+    machines: commissioned?.machines ?? NO_MACHINES,
+    open: handed?.items ?? null,
+    lines,
+    isKnown: commissioned !== null,
+  };
 }
 
 // What the safety tests of a machine go by, beside the first line of the log.
@@ -338,6 +353,7 @@ const heldOf = (runs: Run[]) =>
     procedure: r.procedure,
     signed: r.signed !== null,
     gates: r.gates.map((g) => g.code),
+    signed_s: r.signed ? Date.parse(r.signed.at) / 1000 : null,
   }));
 
 const SETTLED_MS = 250;

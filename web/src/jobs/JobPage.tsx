@@ -162,7 +162,8 @@ function Stages() {
   const here = STAGES.find((s) => s.name === stage) ?? STAGES[0];
   const beside = BESIDE[stage];
   const base = `/jobs/${jobId}`;
-  const { runs, entries, running, machines, open, isKnown } = useRecords();
+  const { runs, entries, running, lines: recorded } = useRecords();
+  const lines = useMemo(() => [...(plan?.lines ?? []), ...recorded], [plan, recorded]);
   const hasLittleRoom = useLittleRoom();
   useEffect(() => {
     document.title = `${textAt(job, "name")} · ${stage === "visit" ? "Visit" : ((beside ?? here)?.word ?? "")} · Ofen`;
@@ -186,7 +187,7 @@ function Stages() {
       <>
         <Keys base={base} stages={STAGE_NAMES} />
         <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr] print:block">
-          <Rail base={base} words={STAGES} stages={stages} runs={runs} machines={machines} open={open} isKnown={isKnown} />
+          <Rail base={base} words={STAGES} lines={lines} runs={runs} isPlanned={plan !== null} />
           <div className="min-w-0 pb-28 lg:pb-0 print:pb-0">
             <JobHeader />
             <JobBypasses runs={runs} />
@@ -201,7 +202,7 @@ function Stages() {
     <SupplyHereContext value={looked}>
       <Keys base={base} stages={STAGE_NAMES} />
       <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr] print:block">
-        <Rail base={base} words={STAGES} stages={stages} runs={runs} machines={machines} open={open} isKnown={isKnown} />
+        <Rail base={base} words={STAGES} lines={lines} runs={runs} isPlanned={plan !== null} />
         <div className="min-w-0 pb-28 lg:pb-0 print:pb-0">
           <JobHeader />
           {conflict ? <ConflictPanel theirs={conflict} /> : <NewsLine />}

@@ -1,83 +1,35 @@
 // The rail of a job: its stages, each with what it says in a few words.
 import { memo } from "react";
 import { Link, NavLink } from "react-router";
-import type { Level, MachineState, OpenThing, Run, Stage, StageName } from "../api/client";
+import type { Run, StageLine, StageName } from "../api/client";
 import { Mark } from "../ui/Mark";
 import { useQuantities } from "../app/context";
 
 interface RailProps {
   base: string;
   words: { name: StageName; word: string }[];
-  stages: Stage[];
+  /** Where each stage stands, as far as it is known. */
+  lines: StageLine[];
   runs: Run[];
-  machines: MachineState[];
-  open: OpenThing[] | null;
-  isKnown: boolean;
+  /** Whether there is a plan of the job at all; until then every stage is loading. */
+  isPlanned: boolean;
 }
 
 /** The newest run of each machine; the runs come newest first. */
 const newestRuns = (runs: Run[]): Run[] => [...new Map([...runs].reverse().map((r) => [r.unit, r])).values()];
 
-/** What the rail says under a stage's word. */
-function wordsOf(
-  name: StageName,
-  stage: Stage | undefined,
-  runs: Run[],
-  machines: MachineState[],
-  open: OpenThing[] | null,
-  isKnown: boolean,
-  show: (v: number, k: string) => string,
-): { text: string; level: Level | null } {
-  if (!isKnown && (name === "commissioning" || name === "handover")) return { text: "loading", level: null };
-  const signed = machines.filter((m) => m.state === "signed");
-  const stale = machines.filter((m) => m.stale.length > 0);
-  if (name === "commissioning" && newestRuns(runs).some((r) => r.refusal)) return { text: "sign-off not taken", level: "stop" };
-  if (name === "commissioning" && runs.length > 0 && machines.length > 0) {
-    if (stale.length > 0) return { text: `${stale.reduce((n, m) => n + m.stale.length, 0)} to test again`, level: "stop" };
-    const asked = machines.filter((m) => m.state !== "no_procedure");
-    if (signed.length === asked.length)
-      return {
-        text: newestRuns(runs).some((r) => r.signedHere)
-          ? "signed off here"
-          : signed.length < machines.length
-            ? `${signed.length} of ${machines.length} signed off`
-            : "signed off",
-        level: signed.length < machines.length ? "caution" : "good",
-      };
-    const open = machines.reduce((n, m) => n + m.gates.length, 0);
-    return {
-      text: machines.length > 1 ? `${signed.length} of ${machines.length} signed off` : `${open} gates open`,
-      level: "caution",
-    };
-  }
-  if (name === "commissioning" && runs.length === 0 && machines.length > 0 && stage?.worst !== "stop")
-    return { text: "not begun", level: "not_checked" };
-  // What is handed over is as good as the sign-off of every machine in it, and as nothing else that holds it up.
-  if (name === "handover" && stale.length > 0) return { text: "sign-off is stale", level: "stop" };
-  if (name === "handover" && open === null) return { text: "loading", level: null };
-  const holding = open?.filter((o) => o.holds && !/^(begun|not_begun|stale)\./.test(o.key)).length ?? 0;
-  if (name === "handover" && holding > 0)
-    return { text: holding === 1 ? "1 item blocks it" : `${holding} items block it`, level: "stop" };
-  if (name === "handover" && machines.length > 0 && signed.length < machines.length)
-    return { text: "not all signed off", level: "caution" };
-  if (!stage || stage.verdicts.length === 0) return { text: "—", level: null };
-  const count = (level: Level) => stage.verdicts.filter((v) => v.level === level).length;
-  const words = (
-    [
-      ["stop", "stop"],
-      ["caution", "caution"],
-      ["not_checked", "not checked"],
-    ] as const
-  )
-    .map(([level, word]) => ({ n: count(level), word: level === "not_checked" ? word : count(level) === 1 ? word : `${word}s` }))
-    .filter((w) => w.n > 0)
-    .slice(0, 2)
-    .map((w) => `${w.n} ${w.word}`);
-  const headline = stage.figures.find((f) => f.key === stage.headlines[0]);
-  return { text: words.join(", ") || (headline ? show(headline.value, headline.kind) : "good"), level: stage.worst };
+const LOADING: Pick<StageLine, "say" | "level" | "values"> = { say: "loading", level: null, values: {} };
+
+/** The line of Commissioning as this device knows it: a sign-off made here may still wait, or may have been refused. */
+function onThisDevice(line: StageLine, runs: Run[]): StageLine {
+  if (line.stage !== "commissioning") return line;
+  const newest = newestRuns(runs);
+  if (newest.some((r) => r.refusal)) return { ...line, say: "sign-off refused", level: "stop", values: {} };
+  if (line.level === "good" && newest.some((r) => r.signedHere)) return { ...line, say: "signed off, not sent", values: {} };
+  return line;
 }
 
-export const Rail = memo(function Rail({ base, words, stages, runs, machines, open, isKnown }: RailProps) {
+export const Rail = memo(function Rail({ base, words, lines, runs, isPlanned }: RailProps) {
   const q = useQuantities();
   return (
     <nav
@@ -90,15 +42,8 @@ export const Rail = memo(function Rail({ base, words, stages, runs, machines, op
       </Link>
       <ol className="flex overflow-x-auto lg:sticky lg:top-3 lg:block">
         {words.map((s, n) => {
-          const now = wordsOf(
-            s.name,
-            stages.find((x) => x.stage === s.name),
-            runs,
-            machines,
-            open,
-            isKnown,
-            q.show,
-          );
+          const line = isPlanned ? lines.find((l) => l.stage === s.name) : undefined;
+          const now = line ? onThisDevice(line, runs) : LOADING;
           return (
             <li key={s.name} className="relative flex-1 lg:pb-3">
               {n < words.length - 1 ? (
@@ -125,7 +70,7 @@ export const Rail = memo(function Rail({ base, words, stages, runs, machines, op
                   <span
                     className={`hidden text-tiny font-normal lg:block ${now.level === "stop" ? "text-ember-ink" : "text-muted"}`}
                   >
-                    {now.text}
+                    {q.say(now.say, now.values)}
                   </span>
                 </span>
               </NavLink>

@@ -43,7 +43,7 @@ class Confirm(Step):
 
     # A field of the job that is answered with yes once this is confirmed: what is seen at the unit need not be typed again.
     # It names one of these and no other: a run may come from a file that somebody else made.
-    answers: str | None = choice("Answers with yes", ("siting.air.co_alarm", "CO alarm hangs"))
+    answers: str | None = choice("Answers with yes", ("siting.air.co_alarm", "CO alarm in place"))
 
     def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, object]]]:
         """Give its one event.

@@ -1570,8 +1570,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * What a log comes to against the plan.
-         * @description What a log comes to against the plan. Nothing is kept.
+         * What a log says against the plan.
+         * @description What a log says against the plan. Nothing is kept.
          */
         post: operations["ask_running"];
         delete?: never;
@@ -3928,6 +3928,7 @@ export interface components {
             stages: components["schemas"]["Assessment"][];
             supplies: components["schemas"]["SupplyPlan"][];
             machines: components["schemas"]["PlacedMachine"][];
+            lines: components["schemas"]["StageLine"][];
             faults: components["schemas"]["Fault"][];
         };
         /** @description The outcome of one stage, filled while it is computed; of a supply, `place` says where that stands in the document. */
@@ -4578,6 +4579,16 @@ export interface components {
             /** @enum {unknown} */
             purpose: "commission" | "delivery" | "convert" | "switch" | "start" | "stop" | "change_over" | "transport" | "store" | "yearly" | "safety_test";
             school: string;
+        };
+        /** @description Where a stage stands: the worst of it, and a few words with the values they fill in; level None where nothing is known yet. */
+        StageLine: {
+            /** @enum {unknown} */
+            stage: "need" | "equipment" | "supply" | "siting" | "commissioning" | "running" | "handover";
+            level: ("stop" | "caution" | "not_checked" | "note" | "good") | null;
+            say: string;
+            values: {
+                [key: string]: components["schemas"]["Quantity"] | string;
+            };
         };
         /** @description One thing wrong in a document: where it is, what is wrong, and what is allowed. */
         Fault: {
@@ -5340,13 +5351,19 @@ export interface components {
             };
             runs: components["schemas"]["RunOfMachine"][];
         };
-        /** @description A run as far as it counts for where its machine stands: its open gates by code. */
+        /** @description A run as far as it counts for where its machine stands: its open gates by code, and the moment of its sign-off. */
         RunOfMachine: {
             id: string;
             unit: string;
             procedure: components["schemas"]["SealedProcedure"];
             signed: boolean;
             gates: string[];
+            signed_s: number | null;
+        };
+        /** @description Where the commissioning of each machine stands, and all of it in one line. */
+        CommissioningAnswer: {
+            machines: components["schemas"]["MachineState"][];
+            line: components["schemas"]["StageLine"];
         };
         /** @description Where one machine stands: its state, the run that counts, its open gates, and what is stale of the tested. */
         MachineState: {
@@ -5720,6 +5737,17 @@ export interface components {
             };
             entries?: components["schemas"]["LogEntry"][];
         };
+        /** @description What a log says against the plan, and where Running stands in one line. */
+        RunningAnswer: {
+            /** @enum {unknown} */
+            stage: "need" | "equipment" | "supply" | "siting" | "commissioning" | "running" | "handover";
+            worst: ("stop" | "caution" | "not_checked" | "note" | "good") | null;
+            headlines: string[];
+            figures: components["schemas"]["Figure"][];
+            verdicts: components["schemas"]["Verdict"][];
+            tables: components["schemas"]["Tables"];
+            line: components["schemas"]["StageLine"];
+        };
         /** @description A job document and its log, when each machine was signed off first, and now. */
         DueQuestion: {
             document: {
@@ -5832,6 +5860,11 @@ export interface components {
             };
             runs: components["schemas"]["RunOfMachine"][];
         };
+        /** @description What is open on a job, and where Handover stands in one line. */
+        OpenAnswer: {
+            items: components["schemas"]["OpenItem"][];
+            line: components["schemas"]["StageLine"];
+        };
         /** @description One thing that stands open: a key that stays, words over values, whether it refuses the sign-off, and the way to it. */
         OpenItem: {
             key: string;
@@ -5872,6 +5905,7 @@ export interface components {
             stages: (components["schemas"]["Assessment"] | null)[];
             supplies: (components["schemas"]["SupplyPlan"] | null)[];
             machines: components["schemas"]["PlacedMachine"][] | null;
+            lines: components["schemas"]["StageLine"][] | null;
             faults: components["schemas"]["Fault"][] | null;
         };
         /** @description Nothing but the question: its files come beside it. */
@@ -5982,7 +6016,7 @@ export interface components {
             /** @description What is asked, and what is answered. */
             commissioning: {
                 asks: components["schemas"]["CommissioningQuestion"];
-                answers: components["schemas"]["MachineState"][];
+                answers: components["schemas"]["CommissioningAnswer"];
             };
             /** @description What is asked, and what is answered. */
             run: {
@@ -6002,7 +6036,7 @@ export interface components {
             /** @description What is asked, and what is answered. */
             running: {
                 asks: components["schemas"]["RunningQuestion"];
-                answers: components["schemas"]["Assessment"];
+                answers: components["schemas"]["RunningAnswer"];
             };
             /** @description What is asked, and what is answered. */
             due: {
@@ -6022,7 +6056,7 @@ export interface components {
             /** @description What is asked, and what is answered. */
             open: {
                 asks: components["schemas"]["OpenQuestion"];
-                answers: components["schemas"]["OpenItem"][];
+                answers: components["schemas"]["OpenAnswer"];
             };
             /** @description What is asked, and what is answered. */
             whole_job: {
@@ -16353,7 +16387,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MachineState"][];
+                    "application/json": components["schemas"]["CommissioningAnswer"];
                 };
             };
             /** @description Bad Request */
@@ -16845,7 +16879,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Assessment"];
+                    "application/json": components["schemas"]["RunningAnswer"];
                 };
             };
             /** @description Bad Request */
@@ -17337,7 +17371,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["OpenItem"][];
+                    "application/json": components["schemas"]["OpenAnswer"];
                 };
             };
             /** @description Bad Request */

@@ -42,7 +42,7 @@ export function SitingStage() {
         { key: "power", word: "Leads and earth", matters: speaks("power"), page: <Power /> },
         {
           key: "permits",
-          word: "Asked before work",
+          word: "Permits and approvals",
           page: <StagePart given={<Permits />} stage={stage} part="permits" />,
         },
       ]}
