@@ -64,7 +64,7 @@ def compare_the_schools(page: Page) -> None:
     expect(page.get_by_text("give a reason for sizing by the")).to_be_visible()
     page.locator("[data-path='need.spaces[0].leads_reason']").fill("Quote by the rows of the trade")
     expect(table.get_by_role("row", name=re.compile("^Floor factor"))).to_contain_text("leads")
-    expect(page.get_by_text("Reason on record: Quote by the rows of the trade")).to_be_visible()
+    expect(page.get_by_text("The reason on record is: Quote by the rows of the trade")).to_be_visible()
     expect(page.locator("[data-figure='need.design_w']")).to_contain_text("45.9")
     expect(page.get_by_role("img", name=re.compile("Space 1: inside 21.1 °C at 23:00"))).to_be_visible()
 

@@ -12,6 +12,7 @@ from ofen.document import write
 from ofen.document.job import dump, load
 from ofen.document.upgrades import upgraded
 from ofen.plan import plan
+from ofen.questions.job import PlanAnswer
 from tests.conftest import ROOT
 
 from .conftest import Caller, fresh, log_entry, report_of
@@ -107,7 +108,7 @@ def test_bad_values_are_refused_at_their_path_and_nothing_is_saved(me: Caller, j
 def test_the_plan_of_the_server_is_the_plan_of_the_core(me: Caller, depot: dict[str, Any]) -> None:
     status, body = me.post("/ask/plan", {"document": depot})
     assert status == 200
-    assert body == json.loads(json.dumps(write(plan(load(depot))))) | {"faults": []}
+    assert body == json.loads(json.dumps(write(PlanAnswer(plan(load(depot))))))
     assert Job.objects.count() == 0
 
 
