@@ -1,4 +1,4 @@
-"""Where each stage stands, in one line: its Stops first, then what is not checked, else its result."""
+"""Where each stage stands, in one line: how many of the worst it has, or its result where all is well."""
 
 import copy
 from collections.abc import Sequence
@@ -42,7 +42,7 @@ def test_the_stages_that_are_planned_say_what_they_come_to() -> None:
     assert (words(lines["siting"]), lines["siting"].level) == ("OK", "note")
 
 
-def test_a_stop_goes_before_what_is_not_checked_and_that_before_a_caution() -> None:
+def test_a_stage_that_is_not_well_counts_the_worst_of_what_it_has() -> None:
     document = copy.deepcopy(example("canvas-hall"))
     lines = by_stage(document)
     cautions = len([v for v in planned(document).stage("supply").verdicts if v.level == "caution"])
@@ -79,7 +79,11 @@ def test_supply_says_how_cold_it_may_get_where_all_of_it_is_well() -> None:
         ([machine("begun", gates=["bypass_open"])], "a bypass is open", "stop"),
         ([machine("signed"), machine("begun", "Linnet 8")], "1 of 2 signed off", "caution"),
         ([machine("signed"), machine("no_procedure", "Linnet 8")], "1 of 2 signed off", "caution"),
-        ([machine("signed", stale=[Stale("a", "Joint a", "is new", {})]), machine("signed", "Linnet 8")], "1 to test again", "stop"),
+        (
+            [machine("signed", stale=[Stale("a", "Joint a", "is new", {})]), machine("signed", "Linnet 8")],
+            "1 to test again",
+            "stop",
+        ),
         ([machine("signed")], "signed off 2025-11-16 13:33", "good"),
     ],
 )
@@ -122,4 +126,6 @@ def test_handover_says_what_blocks_it() -> None:
     assert words(handover_line([signed, begun], [of_machine])) == "1 of 2 signed off"
     assert words(handover_line([signed, begun], [blocking, of_machine])) == "1 item blocks"
     assert words(handover_line([signed], [blocking, blocking])) == "2 items block"
-    assert words(handover_line([machine("signed", stale=[Stale("a", "Joint a", "is new", {})])], [blocking])) == "sign-off out of date"
+    assert (
+        words(handover_line([machine("signed", stale=[Stale("a", "Joint a", "is new", {})])], [blocking])) == "sign-off out of date"
+    )

@@ -75,7 +75,7 @@ def _siting(planned: Plan) -> StageLine:
 
 
 def _line(stage: Assessment, result: str, values: Values = ()) -> StageLine:
-    """The line of a stage that is planned: its Stops, or what is not checked; else its result, which is not OK with a caution."""
+    """The line of a stage that is planned: how many Stops, how many things not checked, or its result. With a caution it is not OK."""
     if not stage.verdicts and not stage.figures:
         return StageLine(stage.stage, None, "not started")
     level = worst(v.level for v in stage.verdicts)
