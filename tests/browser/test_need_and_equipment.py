@@ -91,7 +91,7 @@ def list_the_loads(page: Page) -> None:
     page.get_by_test_id("csv-file").set_input_files({"name": "loads.csv", "mimeType": "text/csv", "buffer": LOADS.encode()})
     bad = page.get_by_test_id("bad-rows").get_by_role("listitem")
     expect(bad).to_have_count(2)
-    expect(bad.first).to_contain_text("Row 5: running 'hot' is not a quantity")
+    expect(bad.first).to_contain_text("Row 5: running watts 'hot' is not a quantity")
     expect(bad.last).to_contain_text("Row 6: starting 500 W is below running 800 W")
     page.get_by_test_id("add-rows").click()
     expect(field(page, "need.loads[0].running_w")).to_have_value("1,500 W")
