@@ -15,6 +15,8 @@ from typing import ParamSpec, TypeVar
 MB = 1024**2
 # Work that ends its own process takes longer than this.
 AT_ONCE_S = 0.05
+# A process may take so long to start. No work is cut short because its process had to start first.
+START_S = 60.0
 P = ParamSpec("P")
 T = TypeVar("T")
 
@@ -27,10 +29,14 @@ class NotTaken(Exception):
         self.status, self.title, self.detail = status, title, detail
 
 
+def nothing() -> None:
+    """Do nothing. A process that has done it is there."""
+
+
 class Apart:
     """A process beside this one that does one piece of work at a time; `busy` and `ended` make what is raised where it cannot.
 
-    It is started when it is first needed, and again after a piece of work took too long or too much memory, or after so many `turns`
+    It is started when it is first needed, when it does its `first` piece of work, and again after a piece of work took too long or too much memory, or after so many `turns`
     (0 for none).
     """
 
@@ -44,10 +50,11 @@ class Apart:
         busy: Callable[[], Exception],
         ended: Callable[[], Exception],
         turns: int = 0,
+        first: Callable[[], object] = nothing,
     ) -> None:
         self._most_bytes, self.longest_s, self._queue_s = most_bytes, longest_s, queue_s
         self._turns, self._done_turns = turns, 0
-        self._busy, self._ended = busy, ended
+        self._busy, self._ended, self._first = busy, ended, first
         self._places = threading.BoundedSemaphore(1 + waiting)
         self._turn = threading.Semaphore(1)
         self._pool: ProcessPoolExecutor | None = None
@@ -69,9 +76,10 @@ class Apart:
 
     def _done(self, work: Callable[P, T], *given: P.args, **named: P.kwargs) -> T:
         try:
+            pool = self._ready()
             begun = time.monotonic()
             try:
-                return self._ready().submit(work, *given, **named).result(timeout=self.longest_s)
+                return pool.submit(work, *given, **named).result(timeout=self.longest_s)
             except BrokenProcessPool:
                 # It was ended from outside while nothing was to do, which shows only now.
                 if time.monotonic() - begun > AT_ONCE_S:
@@ -91,6 +99,7 @@ class Apart:
     def _ready(self) -> ProcessPoolExecutor:
         if self._pool is None:
             self._pool = ProcessPoolExecutor(1, mp_context=get_context("spawn"), initializer=_within, initargs=(self._most_bytes,))
+            self._pool.submit(self._first).result(timeout=START_S)
         return self._pool
 
     def stop(self) -> None:

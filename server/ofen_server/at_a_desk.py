@@ -20,6 +20,7 @@ from ofen.handover.records import RecordTexts
 from ofen.handover.sheets import Sheet
 from ofen.handover.standing import Standing
 from ofen.plan import Plan, plan
+from ofen.questions.asking import all_questions
 from ofen.siting.drawing import Shape, drawn
 from ofen.supply.path_drawing import Way
 
@@ -107,8 +108,9 @@ def joints(texts: RecordTexts) -> Sheet:
     return sheets.joints(stands.plan.supplies, stands.runs)
 
 
-def nothing() -> None:
-    """Do nothing. A desk that has done it is ready."""
+def ready() -> None:
+    """Load every room that a question may need, so that nobody's question waits for it."""
+    all_questions()
 
 
 def _standing(texts: RecordTexts) -> Standing:

@@ -20,7 +20,7 @@ from ofen.handover.sheets import Sheet
 from ofen.plan import Plan
 
 from . import at_a_desk
-from .apart import MB, Apart
+from .apart import MB, Apart, nothing
 from .at_a_desk import Evidence
 from .errors import Problem
 
@@ -59,6 +59,7 @@ class Desks:
             busy=_busy,
             ended=_ended,
             turns=settings.DESK_TURNS,
+            first=at_a_desk.ready,
         )
 
     def do(self, work: Callable[P, T], *given: P.args, **named: P.kwargs) -> T:
@@ -88,7 +89,7 @@ class Desks:
     def open(self) -> None:
         """Start every desk, so that the first request need not wait for it."""
         for _ in self._all:
-            threading.Thread(target=self.do, args=(at_a_desk.nothing,), daemon=True).start()
+            threading.Thread(target=self.do, args=(nothing,), daemon=True).start()
 
     def stop(self) -> None:
         """End every desk."""

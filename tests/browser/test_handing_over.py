@@ -26,7 +26,7 @@ def test_a_job_that_is_not_commissioned_is_not_signed_off_and_says_where_to_go(a
     address = own_copy(page, served)
     page.goto(f"{address}/handover")
     section = page.get_by_test_id("sign-off")
-    expect(section).to_contain_text("One thing stands open and holds the sign-off")
+    expect(section).to_contain_text("1 item blocks the sign-off")
     expect(section.get_by_test_id("sign")).to_have_count(0)
     section.locator("a[href*='/commissioning#']").click()
     page.wait_for_url("**/commissioning#heater-1")

@@ -29,7 +29,7 @@ def test_two_fuels_and_three_machines_from_the_plan_to_a_signed_run(at_work: Pag
     stage(page, "Siting")
     page.get_by_test_id("own-place").filter(has_text="(heater-2)").click()
     page.get_by_role("region", name=re.compile("Tarn 35")).locator("[data-path='siting.places[1].top_m']").fill("0.3 m")
-    expect(page.get_by_role("list", name="Verdicts").get_by_text(re.compile(r"too close above, 0\.3\sm"))).to_be_visible()
+    expect(page.get_by_role("list", name="Verdicts").get_by_text(re.compile(r"clearance above is 0\.3\sm"))).to_be_visible()
     page.get_by_role("region", name=re.compile("Tarn 35")).locator("[data-path='siting.places[1].top_m']").fill("2 m")
     saved(page)
     stage(page, "Commissioning")

@@ -14,9 +14,12 @@ from ofen.figures.verdicts import said, values_json
 from ofen.handover.open_things import OpenItem
 from ofen.handover.stage_lines import StageLine, commissioning_line, handover_line, planned_lines, running_line
 from ofen.plan import Plan, plan
+from ofen.running.entries import counted, usable
 from tests.conftest import example
 
 SIGNED_S = 1_763_300_000.0
+AT = {"at": "2026-01-12T08:00:00+00:00", "by": "Mirel"}
+LOG = counted(usable([AT | {"id": "1", "kind": "flame", "subject": "heater-1", "look": "yellow"}]))
 
 
 def words(line: StageLine, system: str = "metric") -> str:
@@ -32,7 +35,7 @@ def by_stage(document: dict[str, Any]) -> dict[str, StageLine]:
 
 
 def machine(state: Any, name: str = "Tarn 35", gates: Sequence[str] = (), stale: Sequence[Stale] = ()) -> MachineState:
-    return MachineState(name.lower(), name, state, None, tuple(gates), tuple(stale))
+    return MachineState(name.lower(), name, state, f"run of {name}", tuple(gates), tuple(stale))
 
 
 def test_the_stages_that_are_planned_say_what_they_come_to() -> None:
@@ -88,17 +91,17 @@ def test_supply_says_how_cold_it_may_get_where_all_of_it_is_well() -> None:
     ],
 )
 def test_commissioning_says_how_far_it_is(machines: list[MachineState], says: str, level: str | None) -> None:
-    line = commissioning_line(planned(example("canvas-hall")), machines, SIGNED_S)
+    line = commissioning_line(planned(example("canvas-hall")), machines, {"run of Tarn 35": SIGNED_S, "a start": SIGNED_S + 3600.0})
     assert (words(line)[: len(says)], line.level) == (says, level)
 
 
 def test_running_says_when_to_change_and_what_is_wrong() -> None:
     stage = Assessment("running")
-    assert words(running_line(stage, False)) == "no log yet"
+    assert words(running_line(stage, counted([]))) == "no log yet"
     stage.judge(
         "running.fuel.change_at", "a", "running", when=(SIGNED_S, "moment"), left=(9.0, "mass"), reserve=(3.0, "mass"), rate="x"
     )
-    line = running_line(stage, True)
+    line = running_line(stage, LOG)
     assert (line.say, dict(line.values)) == ("change {when}", {"when": (SIGNED_S, "moment")})
     stage.judge(
         "running.fuel.change_at",
@@ -109,11 +112,11 @@ def test_running_says_when_to_change_and_what_is_wrong() -> None:
         reserve=(3.0, "mass"),
         rate="x",
     )
-    assert dict(running_line(stage, True).values)["when"] == (SIGNED_S - 60, "moment")
+    assert dict(running_line(stage, LOG).values)["when"] == (SIGNED_S - 60, "moment")
     stage.judge("running.seen.smell_of_fuel", "running", "running")
-    assert (words(running_line(stage, True)), running_line(stage, True).level) == ("1 stop", "stop")
+    assert (words(running_line(stage, LOG)), running_line(stage, LOG).level) == ("1 stop", "stop")
     stage.judge("running.fuel.change_now", "a", "running", left=(2.0, "mass"), reserve=(3.0, "mass"))
-    assert words(running_line(stage, True)) == "change over now"
+    assert words(running_line(stage, LOG)) == "change over now"
 
 
 def test_handover_says_what_blocks_it() -> None:
@@ -123,9 +126,16 @@ def test_handover_says_what_blocks_it() -> None:
     over = OpenItem("told.a", "No contact", False, "handover")
     assert words(handover_line([signed], [])) == "nothing open"
     assert words(handover_line([signed], [over])) == "1 item open"
-    assert words(handover_line([signed, begun], [of_machine])) == "1 of 2 signed off"
-    assert words(handover_line([signed, begun], [blocking, of_machine])) == "1 item blocks"
+    assert words(handover_line([signed, machine("no_procedure", "Linnet 8")], [])) == "1 of 2 signed off"
+    assert words(handover_line([signed, begun], [of_machine])) == "1 item blocks"
+    assert words(handover_line([signed, begun], [blocking, of_machine])) == "2 items block"
     assert words(handover_line([signed], [blocking, blocking])) == "2 items block"
     assert (
         words(handover_line([machine("signed", stale=[Stale("a", "Joint a", "is new", {})])], [blocking])) == "sign-off out of date"
     )
+
+
+def test_what_was_packed_is_no_log_yet() -> None:
+    packed = usable([AT | {"id": "1", "kind": "kit", "item": "soap", "look": "packed"}])
+    assert len(packed) == 1
+    assert words(running_line(Assessment("running"), counted(packed))) == "no log yet"

@@ -38,7 +38,7 @@ from .conftest import Caller, fresh, log_entry
 @pytest.fixture
 def in_no_time() -> Iterator[None]:
     """Desks at which nothing that computes is done in time."""
-    DESKS.do(at_a_desk.nothing)
+    DESKS.do(at_a_desk.ready)
     DESKS.within(0.0)
     yield
     DESKS.within(5.0)
@@ -85,7 +85,7 @@ def test_two_hundred_endings_under_load_leave_nothing_half_done(me: Caller, job:
     assert len(ends) == (200 if LONG else 16)
     assert me.copy(job)["job"]["revision"] == 1 + saved
     desks.within(20.0)
-    assert desks.do(at_a_desk.nothing) is None
+    assert desks.do(at_a_desk.ready) is None
     desks.stop()
     with connection.cursor() as cursor:
         cursor.execute(

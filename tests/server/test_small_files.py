@@ -9,6 +9,7 @@ import time
 import uuid
 import zipfile
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -212,6 +213,15 @@ def busy() -> Problem:
 
 def ended() -> Problem:
     return Problem(413, "ended")
+
+
+def test_no_work_is_cut_short_because_its_process_had_to_start_first() -> None:
+    slow = partial(time.sleep, 2.5)
+    beside = Apart(most_bytes=120 * MB, longest_s=2.0, queue_s=0.1, waiting=0, busy=busy, ended=ended, first=slow)
+    assert beside.do(os.getpid) != os.getpid()
+    with pytest.raises(Problem, match="ended"):
+        beside.do(slow)
+    beside.stop()
 
 
 def test_what_takes_too_much_is_ended_and_the_next_is_read() -> None:

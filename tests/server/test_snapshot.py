@@ -10,7 +10,9 @@ from django.test.utils import CaptureQueriesContext
 from handover.report_page import Wanted, page
 from jobs.models import Job
 from jobs.snapshot import Snapshot
+from ofen.document import write
 from ofen.figures.memo import Memo
+from ofen.figures.verdicts import STAGES
 from ofen.handover import records
 from ofen.need import heat
 from ofen_server import at_a_desk
@@ -84,3 +86,26 @@ def test_what_holds_the_sign_off_is_the_same_list_wherever_it_is_asked(
     assert at_a_desk.evidence(texts(job), run["id"]).gates == here.gates
     assert me.sign_off(run)[1]["gates"] == me.run_now(job, run)["gates"]
     assert [g["code"] for g in me.sign_off(run)[1]["gates"]] == [g.code for g in here.gates]
+
+
+def test_a_stage_says_the_same_line_on_the_server_and_on_a_device(me: Caller, job: dict[str, Any], run: dict[str, Any]) -> None:
+    assert me.log(job, [log_entry()]) == (200, None)
+    stands = Snapshot(Job.objects.get(pk=job["id"])).standing
+    copy = me.copy(job)
+    of_job = {"document": copy["job"]["document"]}
+    gates = [g["code"] for g in me.run_now(job, run)["gates"]]
+    held = [
+        {n: r[n] for n in ("id", "unit", "procedure")} | {"signed": False, "gates": gates if r["id"] == run["id"] else []}
+        for r in copy["runs"]
+    ]
+    answers = {
+        "commissioning": of_job | {"runs": held},
+        "running": of_job | {"entries": copy["entries"]},
+        "open": of_job | {"runs": held, "entries": copy["entries"], "signed_s": {}, "now_s": stands.records.now_s},
+    }
+    said = me.post("/ask/plan", of_job)[1]["lines"] + [me.post(f"/ask/{name}", asked)[1]["line"] for name, asked in answers.items()]
+    assert said == [write(line) for line in stands.lines]
+    assert [line["stage"] for line in said] == list(STAGES)
+    # The list says it in the same words.
+    words = at_a_desk.attention(texts(job)).next_up.words
+    assert words == f"Commissioning: {said[4]['say']}"

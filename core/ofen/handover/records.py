@@ -105,10 +105,16 @@ class Records:
     unread: Sequence[Unread] = ()
 
     @property
+    def run_signed_s(self) -> dict[str, float]:
+        """By run the moment of its sign-off (s since 1970)."""
+        return {r.id: seconds(r.signed.at) for r in self.runs if r.signed}
+
+    @property
     def signed_s(self) -> dict[str, float]:
         """By machine the moment of its first sign-off (s since 1970)."""
-        signed = sorted(((seconds(r.signed.at), r.unit) for r in self.runs if r.signed), reverse=True)
-        return {unit: at_s for at_s, unit in signed}
+        unit = {r.id: r.unit for r in self.runs}
+        newest_first = sorted(self.run_signed_s.items(), key=lambda signed: signed[1], reverse=True)
+        return {unit[id]: at_s for id, at_s in newest_first}
 
 
 @dataclass(frozen=True, kw_only=True)

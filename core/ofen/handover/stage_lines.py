@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -14,12 +14,11 @@ from ..figures.verdicts import Level, StageName, Verdict, kept, worst
 from ..plan import Plan
 
 if TYPE_CHECKING:
+    from ..running.entries import Counted
     from .open_things import OpenItem
 
 # What says how cold it may get, where all of a supply is well.
 COLDEST = ("supply.night.lasts", "supply.storage.enough", "supply.cartridge.feeds", "supply.liquid.above_cloud")
-# These say where the commissioning of a machine stands, which the line of Commissioning says already.
-OF_A_MACHINE = ("begun.", "not_begun.", "stale.")
 MOST_NAMES = 2
 OK = "OK"
 
@@ -92,10 +91,10 @@ def _counted(verdicts: Sequence[Verdict], level: Level) -> str:
     return f"{n} {word}"
 
 
-def commissioning_line(planned: Plan, machines: Sequence[MachineState], signed_s: float | None) -> StageLine:
+def commissioning_line(planned: Plan, machines: Sequence[MachineState], signed_s: Mapping[str, float]) -> StageLine:
     """Return the line of Commissioning.
 
-    Arguments: planned; machines, where the commissioning of each stands; signed_s, the moment of the newest sign-off.
+    Arguments: planned; machines, where the commissioning of each stands; signed_s, by run the moment of its sign-off.
     """
 
     def line(level: Level | None, say: str, **values: Quantity) -> StageLine:
@@ -112,7 +111,8 @@ def commissioning_line(planned: Plan, machines: Sequence[MachineState], signed_s
     if asked and len(signed) == len(asked):
         if len(asked) < len(machines):
             return line("caution", f"{len(signed)} of {len(machines)} signed off")
-        return line("good", "signed off {on}", on=(signed_s, "moment")) if signed_s is not None else line("good", "signed off")
+        ons = [signed_s[m.run] for m in signed if m.run is not None and m.run in signed_s]
+        return line("good", "signed off {on}", on=(max(ons), "moment")) if ons else line("good", "signed off")
     if any("bypass_open" in m.gates for m in machines):
         return line("stop", "a bypass is open")
     if signed or len(begun) > 1:
@@ -125,12 +125,12 @@ def commissioning_line(planned: Plan, machines: Sequence[MachineState], signed_s
     return line("not_checked", "not started")
 
 
-def running_line(stage: Assessment, has_log: bool) -> StageLine:
+def running_line(stage: Assessment, log: Counted) -> StageLine:
     """Return the line of Running.
 
-    Arguments: stage, what the log comes to; has_log, whether anything was logged.
+    Arguments: stage, what the log says against the plan; log, the entries that count.
     """
-    if not has_log:
+    if not log:
         return StageLine("running", None, "no log yet")
     by_code = {v.code: v for v in reversed(stage.verdicts)}
     if "running.fuel.change_now" in by_code:
@@ -151,7 +151,7 @@ def handover_line(machines: Sequence[MachineState], open_items: Sequence[OpenIte
     """
     if any(m.stale for m in machines):
         return StageLine("handover", "stop", "sign-off out of date")
-    blocks = len([o for o in open_items if o.holds and not o.key.startswith(OF_A_MACHINE)])
+    blocks = len([o for o in open_items if o.holds])
     if blocks:
         return StageLine("handover", "stop", "1 item blocks" if blocks == 1 else f"{blocks} items block")
     signed = len([m for m in machines if m.state == "signed"])

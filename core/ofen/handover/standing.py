@@ -114,7 +114,7 @@ class Standing:
     @cached_property
     def commissioning_line(self) -> StageLine:
         """Where the commissioning of all machines stands, in one line."""
-        return commissioning_line(self.plan, self.machines, max(self.records.signed_s.values(), default=None))
+        return commissioning_line(self.plan, self.machines, self.records.run_signed_s)
 
     @cached_property
     def lines(self) -> tuple[StageLine, ...]:
@@ -122,7 +122,7 @@ class Standing:
         return (
             *planned_lines(self.plan),
             self.commissioning_line,
-            running_line(self.running, bool(self.log)),
+            running_line(self.running, self.log),
             handover_line(self.machines, self.open),
         )
 

@@ -111,8 +111,8 @@ def commissioning(asked: CommissioningQuestion, memo: Memo) -> CommissioningAnsw
     """Where the commissioning of each machine stands."""
     planned = asked.planned(memo)
     machines = commissioned(planned, held(asked.runs))
-    newest_s = max((r.signed_s for r in asked.runs if r.signed_s is not None), default=None)
-    return CommissioningAnswer(machines, commissioning_line(planned, machines, newest_s))
+    signed_s = {r.id: r.signed_s for r in asked.runs if r.signed_s is not None}
+    return CommissioningAnswer(machines, commissioning_line(planned, machines, signed_s))
 
 
 def held(runs: Iterable[RunOfMachine]) -> list[RunHeld]:

@@ -10,6 +10,7 @@ from ..figures.assessment import Assessment
 from ..figures.memo import Memo
 from ..handover.stage_lines import StageLine, running_line
 from ..plan import Plan
+from ..running.entries import counted
 from ..running.kinds import Entry
 from ..running.log import assess, time_left_s
 from ..running.safety_tests import SafetyTest, safety_tests
@@ -37,9 +38,9 @@ class RunningAnswer:
 
 def running(asked: RunningQuestion, memo: Memo) -> RunningAnswer:
     """What a log says against the plan."""
-    entries = asked.usable()
-    assessment = assess(asked.planned(memo).planned, entries)
-    return RunningAnswer(assessment, running_line(assessment, bool(entries)))
+    log = counted(asked.usable())
+    assessment = assess(asked.planned(memo).planned, log)
+    return RunningAnswer(assessment, running_line(assessment, log))
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -119,7 +119,7 @@ class NightCall(Row, table="schedule"):
 def assess(
     assessment: Assessment, site: Site, given: Supply, demand: Demand, first: Regulator | None, catalogue: Catalogue
 ) -> NightSays | None:
-    """Judge the night ahead into the Supply assessment, where the job asks for one, and return what it comes to, else None.
+    """Judge the night ahead into the Supply assessment, if the job has one, and return its result, else None.
 
     Arguments: assessment (added to), site, given (the supply), demand, first (the first regulator after the vessels), catalogue.
     Source: `plant.night`.

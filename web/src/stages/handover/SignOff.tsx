@@ -47,8 +47,7 @@ export function SignOff({ jobId }: { jobId: string }) {
       {holding.length > 0 ? (
         <>
           <p className="flex items-center gap-2 py-2 font-semibold">
-            <Mark level="stop" /> {holding.length === 1 ? "One thing stands" : `${holding.length} things stand`} open and{" "}
-            {holding.length === 1 ? "holds" : "hold"} the sign-off
+            <Mark level="stop" /> {holding.length === 1 ? "1 item blocks" : `${holding.length} items block`} the sign-off
           </p>
           <ul className="border-t border-rule">
             {holding.map((o) => (
