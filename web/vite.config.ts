@@ -1,3 +1,4 @@
+import { lingui } from "@lingui/vite-plugin";
 import tailwind from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
 import { VitePWA } from "vite-plugin-pwa";
@@ -23,6 +24,8 @@ export default defineConfig(({ command }) => ({
   },
   plugins: [
     devEngine(SERVER_PORT),
+    // A sentence stays in the code it is read in, so that British English needs no catalogue at run time.
+    lingui({ macroTransform: { macro: { descriptorFields: "message" } } }),
     react(),
     tailwind(),
     VitePWA({

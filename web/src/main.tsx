@@ -1,9 +1,15 @@
 import "./app/theme.css";
 import { createRoot } from "react-dom/client";
 import { App } from "./app/App";
+import { Speaking } from "./app/Speaking";
 import { watchFaults } from "./app/faults";
 
 watchFaults();
 
 const root = document.getElementById("root");
-if (root) createRoot(root).render(<App />);
+if (root)
+  createRoot(root).render(
+    <Speaking>
+      <App />
+    </Speaking>,
+  );

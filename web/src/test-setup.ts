@@ -1,3 +1,4 @@
+import "./app/words";
 import { cleanup } from "@testing-library/react";
 import { afterEach } from "vitest";
 

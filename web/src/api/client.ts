@@ -1,4 +1,5 @@
 // The one way to the server: typed by the contract, the CSRF token on every change, refusals as Problem.
+import { t } from "@lingui/core/macro";
 import createClient, { type Middleware } from "openapi-fetch";
 import type { components, paths } from "./generated/contract";
 
@@ -114,11 +115,11 @@ export class Problem extends Error {
   }
 }
 
-const NO_ANSWER: Refusal = {
+const noAnswer = (): Refusal => ({
   status: 0,
-  title: "No answer from the server",
-  detail: "What you typed is kept here and sent when there is signal.",
-};
+  title: t`No answer from the server`,
+  detail: t`What you typed is kept here and sent when there is signal.`,
+});
 
 let csrf = "";
 export function rememberCsrf(token: string) {
@@ -157,7 +158,7 @@ export async function answer<T>(call: Promise<{ data?: T; error?: unknown; respo
     got = await call;
   } catch (problem) {
     if (problem instanceof DOMException && problem.name === "AbortError") throw problem;
-    throw new Problem(NO_ANSWER);
+    throw new Problem(noAnswer());
   }
   if (got.response.ok && got.data !== undefined) return got.data;
   if (isProblem(got.error)) throw new Problem(got.error);

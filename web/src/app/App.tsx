@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { QueryClient, QueryClientProvider, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Suspense, lazy, useCallback, useEffect, useMemo, useState } from "react";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
@@ -35,7 +36,7 @@ export function App() {
   return (
     <QueryClientProvider client={client}>
       <BrowserRouter>
-        <Guarded what="This page">
+        <Guarded what={t`This page`}>
           <Routes>
             <Route path="/verify" element={<OpenPage />} />
             <Route path="*" element={<WhoIsThere />} />
@@ -89,7 +90,7 @@ function WhoIsThere() {
       onOtherTab((known) => {
         if (known?.id === person?.id) return;
         setNotice(
-          known ? `${known.name} has signed in in another tab.` : person ? `${person.name} has signed out in another tab.` : "",
+          known ? t`${known.name} has signed in in another tab.` : person ? t`${person.name} has signed out in another tab.` : "",
         );
         setAsked(true);
         setPerson(known);
@@ -118,10 +119,7 @@ function WhoIsThere() {
       <>
         {notice ? (
           <p role="status" data-testid="other-tab" className="no-print bg-ember-wash px-5 py-2 text-small">
-            {notice}{" "}
-            <Button look="quiet" onClick={() => setNotice("")}>
-              OK
-            </Button>
+            {notice} <Button look="quiet" onClick={() => setNotice("")}>{t`OK`}</Button>
           </p>
         ) : null}
         <SignedIn key={person.id} person={person} know={know} />
@@ -151,9 +149,10 @@ function SignedIn({ person, know }: { person: Known; know: (person: Known | null
   if (vocabulary.isError)
     return (
       <div className="p-6">
-        <Message failed title={vocabulary.error.message}>
-          Load the page again when there is signal. What you recorded is kept on this device.
-        </Message>
+        <Message
+          failed
+          title={vocabulary.error.message}
+        >{t`Load the page again when there is signal. What you recorded is kept on this device.`}</Message>
       </div>
     );
   return vocabulary.data ? <Pages person={person} vocabulary={vocabulary.data} know={know} /> : <Waiting />;
@@ -258,10 +257,8 @@ function Pages({ person, vocabulary, know }: { person: Known; vocabulary: Vocabu
               path="*"
               element={
                 <div className="p-6">
-                  <Message title="There is nothing at this address">
-                    <a href="/" className="underline">
-                      Go to the jobs
-                    </a>
+                  <Message title={t`There is nothing at this address`}>
+                    <a href="/" className="underline">{t`Go to the jobs`}</a>
                   </Message>
                 </div>
               }

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Field, Input, Label } from "@headlessui/react";
 import { useState } from "react";
 import { Problem } from "../api/client";
@@ -11,24 +13,24 @@ export function SignIn({ onSignedIn, notice = "" }: { onSignedIn: (person: Known
   return (
     <main className="mx-auto grid min-h-dvh max-w-sm content-center gap-5 p-6">
       <h1 className="text-huge font-extrabold leading-none tracking-tight [font-stretch:118%]">
-        ofen<span className="text-ember">.</span>
+        <Trans>
+          ofen<span className="text-ember">.</span>
+        </Trans>
       </h1>
-      <p className="text-ink-2">Heat and power by fuel: sized, supplied, commissioned, logged, with the reason for every number.</p>
+      <p className="text-ink-2">{t`Heat and power by fuel: sized, supplied, commissioned, logged, with the reason for every number.`}</p>
       {notice ? <Message title={notice} /> : null}
       {left.map((l) => (
         <p key={l.person} data-testid="left-behind" className="text-small text-ember-ink">
-          Waiting on this device for {l.name} to sign in: {l.waits}.
+          <Trans>
+            Waiting on this device for {l.name} to sign in: {l.waits}.
+          </Trans>
         </p>
       ))}
       <SignInForm onSignedIn={onSignedIn} />
       <p className="text-small">
-        <a href="/verify" className="underline">
-          Check a report or a job file
-        </a>
+        <a href="/verify" className="underline">{t`Check a report or a job file`}</a>
       </p>
-      <p className="border-t border-rule pt-3 text-small text-muted">
-        Ofen informs. The maker’s instructions, the local code, the authority and licensed practice go first.
-      </p>
+      <p className="border-t border-rule pt-3 text-small text-muted">{t`Ofen informs. The maker’s instructions, the local code, the authority and licensed practice go first.`}</p>
     </main>
   );
 }
@@ -57,7 +59,7 @@ export function SignInForm({ onSignedIn }: { onSignedIn: (person: Known) => void
       }}
     >
       <Field>
-        <Label className="font-medium">Name</Label>
+        <Label className="font-medium">{t`Name`}</Label>
         <Input
           data-testid="name"
           className={box}
@@ -68,7 +70,7 @@ export function SignInForm({ onSignedIn }: { onSignedIn: (person: Known) => void
         />
       </Field>
       <Field>
-        <Label className="font-medium">Password</Label>
+        <Label className="font-medium">{t`Password`}</Label>
         <Input
           data-testid="password"
           className={box}
@@ -81,12 +83,10 @@ export function SignInForm({ onSignedIn }: { onSignedIn: (person: Known) => void
       </Field>
       {problem ? (
         <Message failed title={problem.message}>
-          {problem.status === 0 ? "Signing in needs signal." : problem.detail}
+          {problem.status === 0 ? t`Signing in needs signal.` : problem.detail}
         </Message>
       ) : null}
-      <Button data-testid="sign-in" look="act" type="submit" large>
-        Sign in
-      </Button>
+      <Button data-testid="sign-in" look="act" type="submit" large>{t`Sign in`}</Button>
     </form>
   );
 }

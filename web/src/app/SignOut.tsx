@@ -1,4 +1,6 @@
 // Signing out: what still waits on this device is told first, and for whom.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useLiveQuery } from "dexie-react-hooks";
 import { useState } from "react";
 import { noteLeft } from "../outbox/storage";
@@ -19,23 +21,16 @@ export function SignOut() {
   const asked = (said: string) => (said ? ask(true) : leave());
   // Pressed as soon as the page was there, it is looked up first.
   const pressed = () => (waits === undefined ? void look().then(asked) : asked(waits));
-  if (!asking || !waits)
-    return (
-      <Button data-testid="sign-out" look="quiet" onClick={pressed}>
-        Sign out
-      </Button>
-    );
+  if (!asking || !waits) return <Button data-testid="sign-out" look="quiet" onClick={pressed}>{t`Sign out`}</Button>;
   return (
     <span role="alert" data-testid="sign-out-waits" className="flex flex-wrap items-center gap-2 bg-ember-wash px-2 py-1">
       <span>
-        Not sent yet: {waits}. All of it stays on this device, closed, and is sent once {person.name} signs in here again.
+        <Trans>
+          Not sent yet: {waits}. All of it stays on this device, closed, and is sent once {person.name} signs in here again.
+        </Trans>
       </span>
-      <Button data-testid="sign-out-all-the-same" onClick={leave}>
-        Sign out
-      </Button>
-      <Button look="quiet" onClick={() => ask(false)}>
-        Stay signed in
-      </Button>
+      <Button data-testid="sign-out-all-the-same" onClick={leave}>{t`Sign out`}</Button>
+      <Button look="quiet" onClick={() => ask(false)}>{t`Stay signed in`}</Button>
     </span>
   );
 }

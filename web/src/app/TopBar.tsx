@@ -5,9 +5,12 @@ export function TopBar({ children }: { children: React.ReactNode }) {
   return (
     <header className="flex flex-wrap items-center gap-x-5 gap-y-2 border-b-[1.5px] border-frame bg-rail px-5 py-2.5">
       <span className="text-xl font-extrabold tracking-tight [font-stretch:118%]">
-        ofen<span className="text-ember">.</span>
+        <Trans>
+          ofen<span className="text-ember">.</span>
+        </Trans>
       </span>
       {children}
     </header>
   );
 }
+import { Trans } from "@lingui/react/macro";

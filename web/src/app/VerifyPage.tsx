@@ -1,4 +1,5 @@
 // Whether reports and whole jobs are unchanged and belong together: open to anyone, the files stay on their device.
+import { t } from "@lingui/core/macro";
 import { useEffect, useRef, useState } from "react";
 import { answer, api } from "../api/client";
 import type { Answers } from "../api/client";
@@ -33,7 +34,7 @@ async function known(digest: string, name = "") {
   }
 }
 
-const when = (at: string | null) => (at ? ` on ${new Date(at).toLocaleString()}` : "");
+const when = (at: string | null) => (at ? t` on ${new Date(at).toLocaleString()}` : "");
 
 /** A sign-off that a file speaks of, held against what this server has sealed. */
 async function confirmed(found: FoundOfFile): Promise<Said> {
@@ -47,20 +48,20 @@ async function confirmed(found: FoundOfFile): Promise<Said> {
     return {
       ...found,
       good: null,
-      says: `${told}. Only the server that sealed it can say whether that is so: look again with signal`,
+      says: t`${told}. Only the server that sealed it can say whether that is so: look again with signal`,
     };
   }
   if (it.kind === "unknown") {
     return {
       ...found,
       good: false,
-      says: `${told}. This server knows of no such sign-off: it was given elsewhere, or it is made up`,
+      says: t`${told}. This server knows of no such sign-off: it was given elsewhere, or it is made up`,
     };
   }
   if (it.same_name === false) {
-    return { ...found, good: false, says: `${told}. This server sealed it${when(it.at)}, but not in the name of ${name}` };
+    return { ...found, good: false, says: t`${told}. This server sealed it${when(it.at)}, but not in the name of ${name}` };
   }
-  return { ...found, good: true, says: `${told}. It was signed off by ${name}: this server sealed it${when(it.at)}` };
+  return { ...found, good: true, says: t`${told}. It was signed off by ${name}: this server sealed it${when(it.at)}` };
 }
 
 async function lookAt(files: File[]): Promise<Said[]> {
@@ -73,10 +74,10 @@ async function lookAt(files: File[]): Promise<Said[]> {
     reports.map(async ([file, bytes]): Promise<Said[]> => {
       const it = await known(await digestOf(bytes));
       if (!it)
-        return [{ file, good: null, says: "Only the server that made it can say where it comes from: look again with signal" }];
+        return [{ file, good: null, says: t`Only the server that made it can say where it comes from: look again with signal` }];
       return it.kind === "report"
-        ? [{ file, good: true, says: `was made by this server${when(it.at)}` }]
-        : [{ file, good: false, says: "is not known to this server: it was made elsewhere, or was changed" }];
+        ? [{ file, good: true, says: t`was made by this server${when(it.at)}` }]
+        : [{ file, good: false, says: t`is not known to this server: it was made elsewhere, or was changed` }];
     }),
   );
   return [...found, ...ofReports.flat()];
@@ -88,7 +89,7 @@ export function VerifyPage() {
   const [looked, setLooked] = useState<Said[] | "working" | null>(null);
   const [trouble, setTrouble] = useState("");
   useEffect(() => {
-    document.title = "Check files · Ofen";
+    document.title = t`Check files · Ofen`;
     // Nothing else is needed here.
     planShown();
     engine();
@@ -98,7 +99,7 @@ export function VerifyPage() {
     setTrouble("");
     if (files.reduce((sum, f) => sum + f.size, 0) > LARGEST_BYTES) {
       setTrouble(
-        "These files are too large to be looked at here: at most 128 MB. The command python -m ofen verify takes any size.",
+        t`These files are too large to be looked at here: at most 128 MB. The command python -m ofen verify takes any size.`,
       );
       return;
     }
@@ -107,20 +108,17 @@ export function VerifyPage() {
       setLooked(await lookAt(files));
     } catch {
       setLooked(null);
-      setTrouble("These files could not be looked at here. The command python -m ofen verify does the same.");
+      setTrouble(t`These files could not be looked at here. The command python -m ofen verify does the same.`);
     }
   };
   return (
     <div className="flex min-h-dvh flex-col">
       <TopBar>
-        <span className="font-medium">Check files</span>
+        <span className="font-medium">{t`Check files`}</span>
       </TopBar>
       <main className="mx-auto w-full max-w-3xl px-5 py-5">
-        <h1 className="text-big font-bold">Is it unchanged, and does it belong together?</h1>
-        <p className="py-2 text-ink-2">
-          Choose a report (PDF), a whole job (zip), or both. They are looked at on this device and go nowhere; the server is asked
-          only whether it knows the digests of reports and sign-offs.
-        </p>
+        <h1 className="text-big font-bold">{t`Is it unchanged, and does it belong together?`}</h1>
+        <p className="py-2 text-ink-2">{t`Choose a report (PDF), a whole job (zip), or both. They are looked at on this device and go nowhere; the server is asked only whether it knows the digests of reports and sign-offs.`}</p>
         <div
           onDragOver={(e) => e.preventDefault()}
           onDrop={(e) => {
@@ -129,9 +127,7 @@ export function VerifyPage() {
           }}
           className="grid place-items-center gap-2 rounded-sm border-[1.5px] border-dashed border-edge bg-card p-6"
         >
-          <Button look="act" large onClick={() => input.current?.click()}>
-            Choose files
-          </Button>
+          <Button look="act" large onClick={() => input.current?.click()}>{t`Choose files`}</Button>
           <input
             ref={input}
             type="file"
@@ -139,14 +135,14 @@ export function VerifyPage() {
             accept=".pdf,.zip"
             className="sr-only"
             tabIndex={-1}
-            aria-label="Files to check"
+            aria-label={t`Files to check`}
             onChange={(e) => void check([...(e.target.files ?? [])])}
           />
-          <span className="text-small text-muted">or drop them here</span>
+          <span className="text-small text-muted">{t`or drop them here`}</span>
         </div>
         {trouble ? (
           <div className="pt-4">
-            <Message failed title="Not checked">
+            <Message failed title={t`Not checked`}>
               {trouble}
             </Message>
           </div>
@@ -159,11 +155,12 @@ export function VerifyPage() {
   );
 }
 
-const HEADS = {
-  good: "Nothing was found that is not as it was",
-  note: "Whole in itself; where it comes from is not confirmed",
-  stop: "Something is not as it was",
-} as const;
+const heads = () =>
+  ({
+    good: t`Nothing was found that is not as it was`,
+    note: t`Whole in itself; where it comes from is not confirmed`,
+    stop: t`Something is not as it was`,
+  }) as const;
 
 const levelOf = (good: boolean | null) => (good === null ? "note" : good ? "good" : "stop");
 
@@ -172,7 +169,7 @@ function Findings({ all }: { all: Said[] }) {
   return (
     <>
       <p data-testid="verified" data-level={level} className="flex items-center gap-2 text-lg font-bold">
-        <Mark level={level} /> {HEADS[level]}
+        <Mark level={level} /> {heads()[level]}
       </p>
       <ul className="mt-2 border-t-[1.5px] border-frame">
         {all.map((f) => (
@@ -184,10 +181,7 @@ function Findings({ all }: { all: Said[] }) {
           </li>
         ))}
       </ul>
-      <p className="pt-3 text-small text-muted">
-        A file can show that nothing in it was changed by accident. Whether it is the one that was signed off only the server says
-        that sealed it: anybody can make a file anew, with all its digests.
-      </p>
+      <p className="pt-3 text-small text-muted">{t`A file can show that nothing in it was changed by accident. Whether it is the one that was signed off only the server says that sealed it: anybody can make a file anew, with all its digests.`}</p>
     </>
   );
 }

@@ -1,4 +1,5 @@
 // Sending a fault of this screen to the server: where in the code it happened, without anything that was shown or typed.
+import { t } from "@lingui/core/macro";
 import { api } from "../api/client";
 
 export interface ClientFault {
@@ -49,6 +50,6 @@ export function tellFault(what: string, error: unknown) {
 
 /** Send every error that no part of the page has caught. */
 export function watchFaults() {
-  globalThis.addEventListener("error", (event) => tellFault("The page", event.error));
-  globalThis.addEventListener("unhandledrejection", (event) => tellFault("Something in the background", event.reason));
+  globalThis.addEventListener("error", (event) => tellFault(t`The page`, event.error));
+  globalThis.addEventListener("unhandledrejection", (event) => tellFault(t`Something in the background`, event.reason));
 }

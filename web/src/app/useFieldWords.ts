@@ -1,4 +1,5 @@
 // How a field of the document and its values are told to a person.
+import { t } from "@lingui/core/macro";
 import { useJob } from "../job/context";
 import { type Json, at } from "../job/document";
 import { specAt } from "../job/schema";
@@ -21,8 +22,8 @@ export function useFieldWords(): FieldWords {
     label: (path) => spec(path)?.title || path,
     value: (path, value) => {
       const found = spec(path);
-      if (value === undefined) return "not there";
-      if (typeof value === "object" && value !== null) return Array.isArray(value) ? `${value.length} entries` : "changed";
+      if (value === undefined) return t`not there`;
+      if (typeof value === "object" && value !== null) return Array.isArray(value) ? t`${value.length} entries` : "changed";
       const choice = found?.options?.find((o) => o.value === value)?.reads;
       return choice ?? ((found ? writeTyped(value, found, q) : String(value)) || "—");
     },

@@ -1,4 +1,6 @@
 // The board: all that runs, what runs out first on top; and the day as a route of what is due.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
@@ -21,13 +23,11 @@ export function Board() {
   return (
     <div className="flex-1">
       <header className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b-[1.5px] border-frame bg-rail px-5 py-2.5">
-        <Link data-testid="to-jobs" to="/" className="no-print underline">
-          Jobs
-        </Link>
-        <h1 className="mr-auto text-big font-bold">{route ? "The day as a route" : "Board"}</h1>
+        <Link data-testid="to-jobs" to="/" className="no-print underline">{t`Jobs`}</Link>
+        <h1 className="mr-auto text-big font-bold">{route ? t`The day as a route` : t`Board`}</h1>
         <span className="no-print flex flex-wrap gap-2">
-          <Button onClick={() => showRoute(!route)}>{route ? "Board" : "Plan the day"}</Button>
-          <Button onClick={() => print()}>Print</Button>
+          <Button onClick={() => showRoute(!route)}>{route ? t`Board` : t`Plan the day`}</Button>
+          <Button onClick={() => print()}>{t`Print`}</Button>
         </span>
       </header>
       <main className="mx-auto max-w-5xl px-5 py-4 print:max-w-none">
@@ -44,17 +44,19 @@ function Lines() {
   if (!found.data) return <Skeleton />;
   if (found.data.length === 0)
     return (
-      <Message title="Nothing runs yet">
-        A job stands here from its first visit on.{" "}
-        <Link className="underline" to="/">
-          Open one of the jobs
-        </Link>{" "}
-        and log a visit in Running.
+      <Message title={t`Nothing runs yet`}>
+        <Trans>
+          A job stands here from its first visit on.{" "}
+          <Link className="underline" to="/">
+            Open one of the jobs
+          </Link>{" "}
+          and log a visit in Running.
+        </Trans>
       </Message>
     );
   return (
     <>
-      <p className="pb-2 text-small text-muted">What runs out first stands on top; times are the soonest likely.</p>
+      <p className="pb-2 text-small text-muted">{t`What runs out first stands on top; times are the soonest likely.`}</p>
       <ul className="border-t-[1.5px] border-frame">
         {found.data.map((line) => (
           <Line key={line.id} line={line} />
@@ -70,8 +72,8 @@ function Line({ line }: { line: BoardLine }) {
   const urgent = out !== null && out - now < SOON_S;
   const late = [
     line.bypasses > 0 ? `${line.bypasses} ${line.bypasses === 1 ? "bypass" : "bypasses"} open` : "",
-    line.test_overdue && line.test_at ? `safety test ${farOff(seconds(line.test_at), now)}` : "",
-    line.gone_quiet && line.visit_at ? `gone quiet: visit ${farOff(seconds(line.visit_at), now)}` : "",
+    line.test_overdue && line.test_at ? t`safety test ${farOff(seconds(line.test_at), now)}` : "",
+    line.gone_quiet && line.visit_at ? t`gone quiet: visit ${farOff(seconds(line.visit_at), now)}` : "",
   ].filter(Boolean);
   return (
     <li className="grid grid-cols-[1fr_auto] items-center gap-x-4 gap-y-1 border-b border-rule py-2 sm:grid-cols-[minmax(0,1.4fr)_minmax(0,1.2fr)_auto]">
@@ -82,10 +84,10 @@ function Line({ line }: { line: BoardLine }) {
       <span className="max-sm:col-span-2 max-sm:row-start-2">
         <span className={`block font-medium ${urgent ? "text-ember-ink" : ""}`}>
           {out === null
-            ? "No change-over to come"
+            ? t`No change-over to come`
             : out <= now
-              ? `Change-over ${farOff(out, now)}`
-              : `Change over ${farOff(out, now)}, ${moment(out, "short")}`}
+              ? t`Change-over ${farOff(out, now)}`
+              : t`Change over ${farOff(out, now)}, ${moment(out, "short")}`}
         </span>
         {late.map((words) => (
           <span key={words} className="flex items-center gap-1.5 text-small text-ember-ink">
@@ -93,8 +95,8 @@ function Line({ line }: { line: BoardLine }) {
           </span>
         ))}
         <span className="block text-small text-muted">
-          {line.logged_at ? `last visit ${moment(line.logged_at, "short")}` : ""}
-          {line.visit_at && !line.gone_quiet ? ` · next visit ${farOff(seconds(line.visit_at), now)}` : ""}
+          {line.logged_at ? t`last visit ${moment(line.logged_at, "short")}` : ""}
+          {line.visit_at && !line.gone_quiet ? t` · next visit ${farOff(seconds(line.visit_at), now)}` : ""}
         </span>
       </span>
       <Link
@@ -102,7 +104,9 @@ function Line({ line }: { line: BoardLine }) {
         to={`/jobs/${line.id}/visit`}
         className="no-print inline-flex min-h-12 items-center rounded-sm border-[1.5px] border-frame bg-card px-4 font-semibold"
       >
-        Log a visit<span className="sr-only">: {line.name}</span>
+        <Trans>
+          Log a visit<span className="sr-only">: {line.name}</span>
+        </Trans>
       </Link>
     </li>
   );
@@ -125,14 +129,14 @@ function Route() {
   return (
     <>
       <div className="no-print flex flex-wrap gap-2 pb-3">
-        {["Today", "And tomorrow", "The next three days"].map((words, n) => (
+        {[t`Today`, t`And tomorrow`, t`The next three days`].map((words, n) => (
           <Button key={words} look={ahead === n ? "act" : "plain"} onClick={() => setAhead(n)}>
             {words}
           </Button>
         ))}
       </div>
       <p className="pb-2 text-muted">
-        What is due until {moment(until)}: the most pressing job first. Drive it as the roads allow.
+        <Trans>What is due until {moment(until)}: the most pressing job first. Drive it as the roads allow.</Trans>
       </p>
       {found.isError ? <Silent problem={found.error} /> : found.data ? <Stops stops={found.data} /> : <Skeleton />}
     </>
@@ -140,7 +144,7 @@ function Route() {
 }
 
 function Stops({ stops }: { stops: StopOfDay[] }) {
-  if (stops.length === 0) return <Message title="Nothing is due until then">Look further ahead, or rest.</Message>;
+  if (stops.length === 0) return <Message title={t`Nothing is due until then`}>{t`Look further ahead, or rest.`}</Message>;
   return (
     <ol className="border-t-[1.5px] border-frame">
       {stops.map((stop, n) => (
@@ -175,8 +179,8 @@ function Stops({ stops }: { stops: StopOfDay[] }) {
 function Silent({ problem }: { problem: Error }) {
   const silent = problem instanceof Problem && problem.status === 0;
   return (
-    <Message failed title={silent ? "No signal: the board is the server’s" : problem.message}>
-      {silent ? "Each job that is kept on this device still says in Running what is due on it." : "Load the page again."}
+    <Message failed title={silent ? t`No signal: the board is the server’s` : problem.message}>
+      {silent ? t`Each job that is kept on this device still says in Running what is due on it.` : t`Load the page again.`}
     </Message>
   );
 }

@@ -1,4 +1,6 @@
 // The sheet of one instrument: kind, serial, calibration; where it is connected, and the values it gives.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import type { Fault, Instrument } from "../api/client";
 import { Button } from "../ui/controls";
@@ -51,17 +53,17 @@ export function InstrumentForm({ sheet, faults, keep, done }: InstrumentFormProp
   };
   return (
     <form
-      aria-label="Instrument"
+      aria-label={t`Instrument`}
       className="mb-4 grid gap-x-5 gap-y-2 rounded-sm border-[1.5px] border-frame bg-card p-4 sm:grid-cols-2 lg:grid-cols-3"
       onSubmit={(e) => {
         e.preventDefault();
         void save();
       }}
     >
-      <Field label="Name" fault={fault("name") ?? fault("id")}>
+      <Field label={t`Name`} fault={fault("name") ?? fault("id")}>
         <input className={BOX} value={made.name} maxLength={80} onChange={(e) => put({ name: e.target.value })} />
       </Field>
-      <Field label="Kind" fault={fault("kind")}>
+      <Field label={t`Kind`} fault={fault("kind")}>
         <select className={BOX} value={made.kind} onChange={(e) => put({ kind: e.target.value, channels: [] })}>
           {vocabulary.instrument_kinds.map((k) => (
             <option key={k.key} value={k.key}>
@@ -70,10 +72,10 @@ export function InstrumentForm({ sheet, faults, keep, done }: InstrumentFormProp
           ))}
         </select>
       </Field>
-      <Field label="Serial" fault={fault("serial")}>
+      <Field label={t`Serial`} fault={fault("serial")}>
         <input className={BOX} value={made.serial} maxLength={60} onChange={(e) => put({ serial: e.target.value })} />
       </Field>
-      <Field label="Calibrated on" fault={fault("calibrated_on")}>
+      <Field label={t`Calibrated on`} fault={fault("calibrated_on")}>
         <input
           type="date"
           className={BOX}
@@ -81,7 +83,7 @@ export function InstrumentForm({ sheet, faults, keep, done }: InstrumentFormProp
           onChange={(e) => put({ calibrated_on: e.target.value || null })}
         />
       </Field>
-      <Field label={`Holds, months (usually ${kind?.calibration_months ?? 12})`} fault={fault("calibration_months")}>
+      <Field label={t`Holds, months (usually ${kind?.calibration_months ?? 12})`} fault={fault("calibration_months")}>
         <input
           inputMode="numeric"
           className={BOX}
@@ -90,13 +92,13 @@ export function InstrumentForm({ sheet, faults, keep, done }: InstrumentFormProp
         />
       </Field>
       <Field
-        label={`Error, % of the reading (usually ${((kind?.error_fraction ?? 0) * 100).toPrecision(2)})`}
+        label={t`Error, % of the reading (usually ${((kind?.error_fraction ?? 0) * 100).toPrecision(2)})`}
         fault={fault("error_fraction")}
       >
         <Percent value={made.error_fraction} put={(error_fraction) => put({ error_fraction })} />
       </Field>
       {made.kind === "ir_thermometer" ? (
-        <Field label="Emissivity set; bright metal is far below 0.9" fault={fault("emissivity")}>
+        <Field label={t`Emissivity set; bright metal is far below 0.9`} fault={fault("emissivity")}>
           <input
             inputMode="decimal"
             className={BOX}
@@ -105,7 +107,7 @@ export function InstrumentForm({ sheet, faults, keep, done }: InstrumentFormProp
           />
         </Field>
       ) : null}
-      <Field label="Connected by" fault={fault("link")}>
+      <Field label={t`Connected by`} fault={fault("link")}>
         <select className={BOX} value={made.link ?? "none"} onChange={(e) => put({ link: e.target.value as Sheet["link"] })}>
           {(vocabulary.instrument_schema as Partial<Schema> as Schema).properties.link["x-options"].map(({ value, reads }) => (
             <option key={value} value={value}>
@@ -116,7 +118,7 @@ export function InstrumentForm({ sheet, faults, keep, done }: InstrumentFormProp
       </Field>
       {made.link === "none" ? null : (
         <>
-          <Field label={made.link === "line_serial" ? "Serial port" : "Address, host:port"} fault={fault("address")}>
+          <Field label={made.link === "line_serial" ? t`Serial port` : t`Address, host:port`} fault={fault("address")}>
             <input className={BOX} value={made.address} maxLength={80} onChange={(e) => put({ address: e.target.value })} />
           </Field>
           <Channels
@@ -129,10 +131,8 @@ export function InstrumentForm({ sheet, faults, keep, done }: InstrumentFormProp
         </>
       )}
       <div className="col-span-full flex gap-3 pt-1">
-        <Button type="submit" look="act" disabled={made.name.trim() === ""}>
-          Keep it on the shelf
-        </Button>
-        <Button onClick={done}>Leave it</Button>
+        <Button type="submit" look="act" disabled={made.name.trim() === ""}>{t`Keep it on the shelf`}</Button>
+        <Button onClick={done}>{t`Leave it`}</Button>
       </div>
     </form>
   );
@@ -217,19 +217,19 @@ function Channels({ channels, reads, modbus, put, faults }: ChannelsProps) {
   return (
     <fieldset className="col-span-full">
       <legend className="text-small text-ink-2">
-        Values it gives: name on the wire, quantity, unit, range, smallest step{modbus ? ", register" : ""}
+        <Trans>Values it gives: name on the wire, quantity, unit, range, smallest step{modbus ? t`, register` : ""}</Trans>
       </legend>
       {channels.map((c, n) => (
         <div key={n} className="flex flex-wrap gap-2 py-1">
           <input
-            aria-label={`Name ${n + 1}`}
+            aria-label={t`Name ${n + 1}`}
             className={`${BOX} max-w-24`}
             value={c.id}
             maxLength={20}
             onChange={(e) => change(n, { id: e.target.value })}
           />
           <select
-            aria-label={`Quantity ${n + 1}`}
+            aria-label={t`Quantity ${n + 1}`}
             className={`${BOX} max-w-44`}
             value={c.quantity}
             onChange={(e) => change(n, { quantity: e.target.value, unit: kinds[e.target.value]?.metric ?? "" })}
@@ -241,7 +241,7 @@ function Channels({ channels, reads, modbus, put, faults }: ChannelsProps) {
             ))}
           </select>
           <select
-            aria-label={`Unit ${n + 1}`}
+            aria-label={t`Unit ${n + 1}`}
             className={`${BOX} max-w-28`}
             value={c.unit}
             onChange={(e) => change(n, { unit: e.target.value })}
@@ -252,12 +252,14 @@ function Channels({ channels, reads, modbus, put, faults }: ChannelsProps) {
               </option>
             ))}
           </select>
-          {number(n, "low", "From")}
-          {number(n, "high", "To")}
-          {number(n, "resolution", "Step")}
-          {modbus ? number(n, "register_at", "Register") : null}
+          {number(n, "low", t`From`)}
+          {number(n, "high", t`To`)}
+          {number(n, "resolution", t`Step`)}
+          {modbus ? number(n, "register_at", t`Register`) : null}
           <Button data-testid="remove" look="quiet" onClick={() => put(channels.filter((_, k) => k !== n))}>
-            Remove<span className="sr-only"> value {n + 1}</span>
+            <Trans>
+              Remove<span className="sr-only"> value {n + 1}</span>
+            </Trans>
           </Button>
           {faults
             .filter((f) => f.path.startsWith(`channels[${n}]`))
@@ -268,7 +270,7 @@ function Channels({ channels, reads, modbus, put, faults }: ChannelsProps) {
             ))}
         </div>
       ))}
-      <Button onClick={add}>Add a value</Button>
+      <Button onClick={add}>{t`Add a value`}</Button>
     </fieldset>
   );
 }

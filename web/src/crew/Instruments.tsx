@@ -1,4 +1,6 @@
 // The shelf of the team's instruments: which is in order, what was tried of each, what each shows; a lead puts them there.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { Link } from "react-router";
 import { v7 as uuidv7 } from "uuid";
@@ -32,20 +34,14 @@ export function Instruments() {
   const overdue = shelf.instruments.filter((i) => i.overdue.length > 0).length;
   return (
     <main className="mx-auto w-full max-w-6xl flex-1 px-5 py-5">
-      <Link data-testid="to-jobs" to="/" className="text-muted underline">
-        Jobs
-      </Link>
+      <Link data-testid="to-jobs" to="/" className="text-muted underline">{t`Jobs`}</Link>
       <div className="flex flex-wrap items-center gap-3 pb-1">
-        <h1 className="mr-auto text-big font-bold">Instruments of {person.team}</h1>
-        {lead ? (
-          <Button look="act" onClick={() => edit("new")}>
-            Put an instrument on the shelf
-          </Button>
-        ) : null}
+        <h1 className="mr-auto text-big font-bold">
+          <Trans>Instruments of {person.team}</Trans>
+        </h1>
+        {lead ? <Button look="act" onClick={() => edit("new")}>{t`Put an instrument on the shelf`}</Button> : null}
       </div>
-      <p className="pb-3 text-ink-2">
-        A reading keeps which instrument it came from. None is needed for anything: every reading can be typed.
-      </p>
+      <p className="pb-3 text-ink-2">{t`A reading keeps which instrument it came from. None is needed for anything: every reading can be typed.`}</p>
       {(problem ?? shelf.problem) ? (
         <div className="pb-3">
           <Message failed title={(problem ?? shelf.problem)?.message ?? ""}>
@@ -79,15 +75,16 @@ export function Instruments() {
       ) : null}
       {shelf.isWaiting ? <Skeleton /> : null}
       {!shelf.isWaiting && shelf.instruments.length === 0 ? (
-        <Message title="No instrument yet">
-          A lead of the team puts manometer, multimeter, scale and gas nose here; their zero, bump test and calibration are then
-          kept.
-        </Message>
+        <Message
+          title={t`No instrument yet`}
+        >{t`A lead of the team puts manometer, multimeter, scale and gas nose here; their zero, bump test and calibration are then kept.`}</Message>
       ) : null}
       {overdue > 0 ? (
         <p className="flex items-center gap-2 pb-2">
-          <Mark level="caution" silent /> {overdue === 1 ? "1 instrument is overdue" : `${overdue} instruments are overdue`}: what
-          is read by {overdue === 1 ? "it" : "them"} is marked.
+          <Trans>
+            <Mark level="caution" silent /> {overdue === 1 ? t`1 instrument is overdue` : t`${overdue} instruments are overdue`}:
+            what is read by {overdue === 1 ? t`it` : t`them`} is marked.
+          </Trans>
         </p>
       ) : null}
       <ul className="border-t-[1.5px] border-frame">
@@ -120,7 +117,7 @@ function Row({ instrument, put, edit }: RowProps) {
     );
   const checks = [
     ...(kind?.checks ?? []),
-    { check: "calibration", says: "calibrated", how: "By who may: the paper is in the case" },
+    { check: "calibration", says: "calibrated", how: t`By who may: the paper is in the case` },
   ];
   return (
     <li className="grid [contain-intrinsic-size:auto_6rem] [content-visibility:auto] gap-x-5 gap-y-1 border-b border-rule py-2.5 lg:grid-cols-[1.1fr_.8fr_1.5fr]">
@@ -134,10 +131,12 @@ function Row({ instrument, put, edit }: RowProps) {
           {instrument.used.due_on ? (
             <>
               {" · "}
-              <span className="whitespace-nowrap">calibrated to {instrument.used.due_on}</span>
+              <span className="whitespace-nowrap">
+                <Trans>calibrated to {instrument.used.due_on}</Trans>
+              </span>
             </>
           ) : null}
-          {instrument.sheet.emissivity ? ` · emissivity ${instrument.sheet.emissivity}` : ""}
+          {instrument.sheet.emissivity ? t` · emissivity ${instrument.sheet.emissivity}` : ""}
         </p>
         {instrument.overdue.map((words) => (
           <p key={words} className="text-small text-ember-ink">
@@ -152,7 +151,7 @@ function Row({ instrument, put, edit }: RowProps) {
           : checks.map((c) => (
               <span key={c.check} className="inline-flex" title={c.how}>
                 <Button data-testid={`did-${c.check}`} onClick={() => void tried(c.check, true)}>
-                  {TRIED[c.check] ?? c.says}
+                  {triedWords()[c.check] ?? c.says}
                   <span className="sr-only">: {nameOf(instrument)}</span>
                 </Button>
               </span>
@@ -160,20 +159,26 @@ function Row({ instrument, put, edit }: RowProps) {
         {edit ? (
           <>
             <Button look="quiet" onClick={edit}>
-              Change<span className="sr-only"> {nameOf(instrument)}</span>
+              <Trans>
+                Change<span className="sr-only"> {nameOf(instrument)}</span>
+              </Trans>
             </Button>
             <Button
               look="quiet"
               onClick={() => void put(answer(api.DELETE("/api/instruments/{key}", { params: { path: { key: instrument.key } } })))}
             >
-              Take off<span className="sr-only"> {nameOf(instrument)}</span>
+              <Trans>
+                Take off<span className="sr-only"> {nameOf(instrument)}</span>
+              </Trans>
             </Button>
           </>
         ) : null}
         {instrument.trials[0] ? (
           <p className="w-full text-small text-muted">
-            Last: {instrument.trials[0].check}, {moment(instrument.trials[0].at)}
-            {instrument.trials[0].by ? `, ${instrument.trials[0].by}` : ""}
+            <Trans>
+              Last: {instrument.trials[0].check}, {moment(instrument.trials[0].at)}
+              {instrument.trials[0].by ? `, ${instrument.trials[0].by}` : ""}
+            </Trans>
           </p>
         ) : null}
       </div>
@@ -181,24 +186,28 @@ function Row({ instrument, put, edit }: RowProps) {
   );
 }
 
-const TRIED: Record<string, string> = {
-  zero: "Zeroed now",
-  bump: "Bump-tested now",
-  emissivity: "Emissivity set",
-  calibration: "Calibrated today",
-};
+const triedWords = (): Record<string, string> => ({
+  zero: t`Zeroed now`,
+  bump: t`Bump-tested now`,
+  emissivity: t`Emissivity set`,
+  calibration: t`Calibrated today`,
+});
 
 /** What a connected instrument shows now; drawn anew each second, and nothing else of the page with it. */
 function Values({ instrument }: { instrument: Instrument }) {
   const q = useQuantities();
   const { live, silent } = useLive(isConnected(instrument));
-  if (!isConnected(instrument)) return <p className="text-small text-muted">Typed off it</p>;
+  if (!isConnected(instrument)) return <p className="text-small text-muted">{t`Typed off it`}</p>;
   const shown = instrument.sheet.channels.flatMap((c) => {
     const s = shownOf(live, instrument.key, c.id);
     return s ? [{ ...c, ...s }] : [];
   });
   if (silent || shown.length === 0)
-    return <p className="text-small text-muted">Nothing reads it now · {instrument.sheet.address}</p>;
+    return (
+      <p className="text-small text-muted">
+        <Trans>Nothing reads it now · {instrument.sheet.address}</Trans>
+      </p>
+    );
   return (
     <div className="text-small">
       <p className="flex flex-wrap gap-x-4 tabular-nums">

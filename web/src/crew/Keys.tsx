@@ -1,17 +1,18 @@
 // The keys of an open job, and the list of them under "?".
+import { t } from "@lingui/core/macro";
 import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import { useJobStore } from "../job/context";
 import { Button } from "../ui/controls";
 
-const KEYS: [string, string][] = [
-  ["Alt + 1 … 7", "go to a stage, Need to Handover"],
-  ["Alt + Z", "undo the last change of the job"],
-  ["Tab, Shift + Tab", "to the next field, back to the one before"],
-  ["Enter", "record what is filled in"],
-  ["Esc", "close what lies over the page"],
-  ["?", "this list"],
+const shortcuts = (): [string, string][] => [
+  [t`Alt + 1 … 7`, t`go to a stage, Need to Handover`],
+  [t`Alt + Z`, t`undo the last change of the job`],
+  [t`Tab, Shift + Tab`, t`to the next field, back to the one before`],
+  ["Enter", t`record what is filled in`],
+  [t`Esc`, t`close what lies over the page`],
+  ["?", t`this list`],
 ];
 
 const isTyping = (target: EventTarget | null) =>
@@ -49,16 +50,16 @@ export function Keys({ base, stages }: KeysProps) {
       <div className="fixed inset-0 bg-ink/50" aria-hidden="true" />
       <div className="fixed inset-0 grid place-items-center p-4">
         <DialogPanel className="w-full max-w-md border-[1.5px] border-frame bg-card p-4">
-          <DialogTitle className="pb-2 text-lg font-bold">Keys</DialogTitle>
+          <DialogTitle className="pb-2 text-lg font-bold">{t`Keys`}</DialogTitle>
           <dl className="grid grid-cols-[auto_1fr] gap-x-5 gap-y-1.5 pb-4">
-            {KEYS.map(([key, does]) => (
+            {shortcuts().map(([key, does]) => (
               <div key={key} className="contents">
                 <dt className="whitespace-nowrap font-semibold">{key}</dt>
                 <dd>{does}</dd>
               </div>
             ))}
           </dl>
-          <Button onClick={() => setShown(false)}>Close</Button>
+          <Button onClick={() => setShown(false)}>{t`Close`}</Button>
         </DialogPanel>
       </div>
     </Dialog>

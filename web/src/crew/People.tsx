@@ -1,4 +1,6 @@
 // The people of the team: who may do what; a lead asks people to join, gives roles, takes people out; nobody is in without their own yes.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Select } from "@headlessui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
@@ -9,10 +11,10 @@ import { Button, Message, Skeleton } from "../ui/controls";
 import { AuditList } from "../jobs/AuditList";
 import { useSurroundings } from "../app/context";
 
-const ROLES: { role: Role; reads: string; may: string }[] = [
-  { role: "lead", reads: "Lead", may: "also signs off, keeps the shelf of machines and the people" },
-  { role: "technician", reads: "Technician", may: "plans, commissions, logs" },
-  { role: "guest", reads: "Guest", may: "reads" },
+const rolesWords = (): { role: Role; reads: string; may: string }[] => [
+  { role: "lead", reads: t`Lead`, may: t`also signs off, keeps the shelf of machines and the people` },
+  { role: "technician", reads: t`Technician`, may: t`plans, commissions, logs` },
+  { role: "guest", reads: t`Guest`, may: "reads" },
 ];
 
 /** Everyone of the team, with what they may do. */
@@ -38,12 +40,12 @@ export function People() {
     put(answer(api.PUT("/api/people/{name}", { params: { path: { name: who } }, body: { role } })));
   return (
     <main className="mx-auto w-full max-w-3xl flex-1 px-5 py-5">
-      <Link data-testid="to-jobs" to="/" className="text-muted underline">
-        Jobs
-      </Link>
-      <h1 className="text-big font-bold">People of {person.team}</h1>
+      <Link data-testid="to-jobs" to="/" className="text-muted underline">{t`Jobs`}</Link>
+      <h1 className="text-big font-bold">
+        <Trans>People of {person.team}</Trans>
+      </h1>
       <ul className="list-disc pb-3 pl-5 text-small text-ink-2">
-        {ROLES.map((r) => (
+        {rolesWords().map((r) => (
           <li key={r.role}>
             {r.reads}: {r.may}
           </li>
@@ -62,17 +64,17 @@ export function People() {
             <li key={p.name} className="flex flex-wrap items-center gap-3 border-b border-rule py-1.5">
               <span className="flex-1">
                 <b>{p.full_name || p.name}</b>{" "}
-                <span className="text-muted">{p.asked ? "asked to join, has not answered yet" : p.name}</span>
+                <span className="text-muted">{p.asked ? t`asked to join, has not answered yet` : p.name}</span>
               </span>
               {lead ? (
                 <>
                   <Select
-                    aria-label={`Role of ${p.name}`}
+                    aria-label={t`Role of ${p.name}`}
                     value={p.role}
                     onChange={(e) => void give(p.name, e.target.value as Role)}
                     className="min-h-9 rounded-sm border border-edge bg-card px-1"
                   >
-                    {ROLES.map((r) => (
+                    {rolesWords().map((r) => (
                       <option key={r.role} value={r.role}>
                         {r.reads}
                       </option>
@@ -82,16 +84,16 @@ export function People() {
                     look="quiet"
                     onClick={() => void put(answer(api.DELETE("/api/people/{name}", { params: { path: { name: p.name } } })))}
                   >
-                    {p.asked ? "Take back" : "Take out"}
+                    {p.asked ? t`Take back` : t`Take out`}
                     <span className="sr-only"> {p.name}</span>
                   </Button>
                 </>
               ) : (
-                <span>{ROLES.find((r) => r.role === p.role)?.reads}</span>
+                <span>{rolesWords().find((r) => r.role === p.role)?.reads}</span>
               )}
               {lead && !p.asked ? (
                 <Button look="quiet" onClick={() => setShown(shown === p.name ? "" : p.name)}>
-                  {shown === p.name ? "Hide" : "What they did"}
+                  {shown === p.name ? t`Hide` : t`What they did`}
                   <span className="sr-only"> {p.name}</span>
                 </Button>
               ) : null}
@@ -115,16 +117,16 @@ export function People() {
           }}
         >
           <label>
-            Sign-in name
-            <input
-              value={name}
-              onChange={(e) => setName(e.target.value)}
-              className="block min-h-9 rounded-sm border-[1.5px] border-edge bg-card px-2"
-            />
+            <Trans>
+              Sign-in name
+              <input
+                value={name}
+                onChange={(e) => setName(e.target.value)}
+                className="block min-h-9 rounded-sm border-[1.5px] border-edge bg-card px-2"
+              />
+            </Trans>
           </label>
-          <Button type="submit" disabled={name.trim() === ""}>
-            Ask to join as a technician
-          </Button>
+          <Button type="submit" disabled={name.trim() === ""}>{t`Ask to join as a technician`}</Button>
         </form>
       ) : null}
     </main>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Radio, RadioGroup, Select } from "@headlessui/react";
 import type { Person } from "../api/client";
 import type { System } from "../quantities/quantity";
@@ -7,11 +8,11 @@ const SYSTEMS: { value: System; reads: string }[] = [
   { value: "metric", reads: "mbar kW m" },
   { value: "us", reads: "in w.c. Btu/h ft" },
 ];
-const THEMES: { value: Person["theme"]; reads: string }[] = [
-  { value: "auto", reads: "As the device" },
-  { value: "light", reads: "Light" },
-  { value: "dark", reads: "Dark" },
-  { value: "contrast", reads: "Bright sun" },
+const themes = (): { value: Person["theme"]; reads: string }[] => [
+  { value: "auto", reads: t`As the device` },
+  { value: "light", reads: t`Light` },
+  { value: "dark", reads: t`Dark` },
+  { value: "contrast", reads: t`Bright sun` },
 ];
 
 /** Units and theme of the person. */
@@ -19,7 +20,7 @@ export function Preferences() {
   const { person, change } = useSurroundings();
   return (
     <div className="no-print flex flex-wrap items-center gap-x-4 gap-y-1">
-      <RadioGroup value={person.units} onChange={(units: System) => change({ units })} aria-label="Units" className="flex gap-3">
+      <RadioGroup value={person.units} onChange={(units: System) => change({ units })} aria-label={t`Units`} className="flex gap-3">
         {SYSTEMS.map((s) => (
           <Radio
             key={s.value}
@@ -33,12 +34,12 @@ export function Preferences() {
       </RadioGroup>
       <Select
         data-testid="theme"
-        aria-label="Theme"
+        aria-label={t`Theme`}
         value={person.theme}
         onChange={(e) => change({ theme: e.target.value as Person["theme"] })}
         className="rounded-sm border border-edge bg-card px-1 py-0.5 text-small"
       >
-        {THEMES.map((t) => (
+        {themes().map((t) => (
           <option key={t.value} value={t.value}>
             {t.reads}
           </option>

@@ -1,4 +1,6 @@
 // The team's vessels: serial, tare, where each is, how full it was weighed, until when it may be filled; moved from here.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Select } from "@headlessui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
@@ -11,8 +13,8 @@ import { Button, Message, Skeleton } from "../ui/controls";
 import { Mark } from "../ui/Mark";
 import { moment, useQuantities, useSurroundings } from "../app/context";
 
-const WHERE = { yard: "in the yard", truck: "on the truck", job: "at a job", filler: "at the filler" } as const;
-type Where = keyof typeof WHERE;
+const whereWords = () => ({ yard: t`in the yard`, truck: t`on the truck`, job: t`at a job`, filler: t`at the filler` }) as const;
+type Where = keyof ReturnType<typeof whereWords>;
 
 export function Stock() {
   const { person } = useSurroundings();
@@ -35,33 +37,29 @@ export function Stock() {
   const lead = person.role === "lead";
   return (
     <main className="mx-auto w-full max-w-5xl flex-1 px-5 py-5">
-      <Link data-testid="to-jobs" to="/" className="text-muted underline">
-        Jobs
-      </Link>
+      <Link data-testid="to-jobs" to="/" className="text-muted underline">{t`Jobs`}</Link>
       <div className="flex flex-wrap items-center gap-3 pb-2">
-        <h1 className="mr-auto text-big font-bold">Vessels of {person.team}</h1>
+        <h1 className="mr-auto text-big font-bold">
+          <Trans>Vessels of {person.team}</Trans>
+        </h1>
         <Select
-          aria-label="Where"
+          aria-label={t`Where`}
           value={where}
           onChange={(e) => setWhere(e.target.value)}
           className="rounded-sm border border-edge bg-card px-1 py-0.5"
         >
-          <option value="">everywhere</option>
-          {Object.entries(WHERE).map(([w, words]) => (
+          <option value="">{t`everywhere`}</option>
+          {Object.entries(whereWords()).map(([w, words]) => (
             <option key={w} value={w}>
               {words}
             </option>
           ))}
         </Select>
-        {lead ? (
-          <Button look="act" onClick={() => setOpen("new")}>
-            Put a vessel down
-          </Button>
-        ) : null}
+        {lead ? <Button look="act" onClick={() => setOpen("new")}>{t`Put a vessel down`}</Button> : null}
       </div>
       {problem ? (
         <div className="pb-3">
-          <Message failed title={problem.status === 0 ? "No signal: the stock is kept by the server" : problem.message}>
+          <Message failed title={problem.status === 0 ? t`No signal: the stock is kept by the server` : problem.message}>
             {problem.faults.map((f) => `${f.path.replace(/^\./, "")} ${f.message}`).join("; ") || problem.detail}
           </Message>
         </div>
@@ -73,15 +71,13 @@ export function Stock() {
         />
       ) : null}
       {found.isError ? (
-        <Message failed title="The stock is not here">
-          It is the server’s: look again with signal.
-        </Message>
+        <Message failed title={t`The stock is not here`}>{t`It is the server’s: look again with signal.`}</Message>
       ) : null}
       {found.isLoading ? <Skeleton /> : null}
       {found.data?.length === 0 ? (
-        <Message title="No vessel is written down yet">
-          Put down each one’s serial, tare and water capacity: then it says when it is overfilled, out of date, or lost.
-        </Message>
+        <Message
+          title={t`No vessel is written down yet`}
+        >{t`Put down each one’s serial, tare and water capacity: then it says when it is overfilled, out of date, or lost.`}</Message>
       ) : null}
       <ul className={shown.length > 0 ? "border-t-[1.5px] border-frame" : ""}>
         {shown.map((v) => (
@@ -120,17 +116,23 @@ function Line({ vessel, open, toggle, put, lead, may }: LineProps) {
         <span>
           <b>{sheet.serial}</b> <span className="text-muted">{sheet.name}</span>
           <span className="block text-small text-muted">
-            tare {q.show(sheet.tare_kg, "mass")}
-            {sheet.requalify_on ? `, until ${sheet.requalify_on}` : ""}
+            <Trans>
+              tare {q.show(sheet.tare_kg, "mass")}
+              {sheet.requalify_on ? t`, until ${sheet.requalify_on}` : ""}
+            </Trans>
           </span>
         </span>
         <span className="max-sm:col-span-2 max-sm:row-start-2">
-          {stands.where ? (stands.where === "job" ? vessel.job_name || "at a job" : WHERE[stands.where]) : "nobody knows where"}
-          <span className="block text-small text-muted">{stands.since_s === null ? "" : `since ${moment(stands.since_s)}`}</span>
+          {stands.where
+            ? stands.where === "job"
+              ? vessel.job_name || t`at a job`
+              : whereWords()[stands.where]
+            : t`nobody knows where`}
+          <span className="block text-small text-muted">{stands.since_s === null ? "" : t`since ${moment(stands.since_s)}`}</span>
         </span>
         <span className="max-sm:col-span-2">
           {full === null ? (
-            <span className="text-muted">not weighed</span>
+            <span className="text-muted">{t`not weighed`}</span>
           ) : (
             <>
               <span className="block h-2.5 border border-edge bg-card" aria-hidden="true">
@@ -140,14 +142,18 @@ function Line({ vessel, open, toggle, put, lead, may }: LineProps) {
                 />
               </span>
               <span className="text-small">
-                {Math.round(full * 100)} % full, {q.show(stands.net_kg ?? 0, "mass")}
+                <Trans>
+                  {Math.round(full * 100)} % full, {q.show(stands.net_kg ?? 0, "mass")}
+                </Trans>
               </span>
             </>
           )}
         </span>
         {may ? (
           <Button onClick={toggle}>
-            Move<span className="sr-only"> {sheet.serial}</span>
+            <Trans>
+              Move<span className="sr-only"> {sheet.serial}</span>
+            </Trans>
           </Button>
         ) : (
           <span />
@@ -186,22 +192,22 @@ function Move({ vessel, put, lead }: { vessel: Vessel; put: LineProps["put"]; le
   };
   return (
     <form
-      aria-label="Move it"
+      aria-label={t`Move it`}
       className="grid gap-2 bg-card p-2 sm:grid-cols-4"
       onSubmit={(e) => {
         e.preventDefault();
         if (!wrong) move();
       }}
     >
-      <Select aria-label="Goes" value={where} onChange={(e) => setWhere(e.target.value as Where)} className={BOX}>
-        {Object.entries(WHERE).map(([w, words]) => (
+      <Select aria-label={t`Goes`} value={where} onChange={(e) => setWhere(e.target.value as Where)} className={BOX}>
+        {Object.entries(whereWords()).map(([w, words]) => (
           <option key={w} value={w}>
             {words}
           </option>
         ))}
       </Select>
       {where === "job" ? (
-        <Select aria-label="To the job" value={job} onChange={(e) => setJob(e.target.value)} className={BOX}>
+        <Select aria-label={t`To the job`} value={job} onChange={(e) => setJob(e.target.value)} className={BOX}>
           {(jobs.data ?? []).map((j) => (
             <option key={j.id} value={j.id}>
               {j.name}
@@ -213,11 +219,11 @@ function Move({ vessel, put, lead }: { vessel: Vessel; put: LineProps["put"]; le
       )}
       <span>
         <input
-          aria-label="Weight, gross"
+          aria-label={t`Weight, gross`}
           value={weight}
           onChange={(e) => setWeight(e.target.value)}
           inputMode="decimal"
-          placeholder={`weight, ${q.split(0, "mass").unit}`}
+          placeholder={t`weight, ${q.split(0, "mass").unit}`}
           className={`${BOX} text-right`}
         />
         {wrong ? (
@@ -227,13 +233,15 @@ function Move({ vessel, put, lead }: { vessel: Vessel; put: LineProps["put"]; le
         ) : null}
       </span>
       <span className="flex gap-2">
-        <Button type="submit" look="act" disabled={wrong !== "" || (where === "job" && (jobs.data ?? []).length === 0)}>
-          Moved
-        </Button>
+        <Button
+          type="submit"
+          look="act"
+          disabled={wrong !== "" || (where === "job" && (jobs.data ?? []).length === 0)}
+        >{t`Moved`}</Button>
         {lead ? (
-          <Button onClick={() => void put(answer(api.DELETE("/api/stock/{key}", { params: { path: { key: vessel.key } } })))}>
-            Give away
-          </Button>
+          <Button
+            onClick={() => void put(answer(api.DELETE("/api/stock/{key}", { params: { path: { key: vessel.key } } })))}
+          >{t`Give away`}</Button>
         ) : null}
       </span>
     </form>
@@ -271,7 +279,7 @@ function Sheet({ put, done }: SheetProps) {
   const whole = texts.serial.trim() !== "" && "value" in tare && "value" in water;
   return (
     <form
-      aria-label="A vessel"
+      aria-label={t`A vessel`}
       className="mb-3 grid gap-2 bg-card p-3 sm:grid-cols-5"
       onSubmit={(e) => {
         e.preventDefault();
@@ -286,16 +294,14 @@ function Sheet({ put, done }: SheetProps) {
           });
       }}
     >
-      {field("serial", "Serial")}
-      {field("name", "Kind")}
-      {field("tare", "Tare (TW)", { unit: q.split(0, "mass").unit })}
-      {field("water", "Water it holds (WC)", { unit: q.split(0, "liquid_volume").unit })}
-      {field("until", "Requalify by", { type: "date" })}
+      {field("serial", t`Serial`)}
+      {field("name", t`Kind`)}
+      {field("tare", t`Tare (TW)`, { unit: q.split(0, "mass").unit })}
+      {field("water", t`Water it holds (WC)`, { unit: q.split(0, "liquid_volume").unit })}
+      {field("until", t`Requalify by`, { type: "date" })}
       <div className="flex gap-2 sm:col-span-5">
-        <Button type="submit" look="act" disabled={!whole}>
-          Put it down
-        </Button>
-        <Button onClick={done}>Leave it</Button>
+        <Button type="submit" look="act" disabled={!whole}>{t`Put it down`}</Button>
+        <Button onClick={done}>{t`Leave it`}</Button>
       </div>
     </form>
   );

@@ -1,10 +1,12 @@
 // Teams that ask this person to join, and the question in which of several they work: asked on every page until it is answered.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { Problem, answer, api } from "../api/client";
 import { Button, Message } from "../ui/controls";
 import { useSurroundings } from "../app/context";
 
-const AS = { lead: "a lead", technician: "a technician", guest: "a guest" } as const;
+const roleWords = () => ({ lead: t`a lead`, technician: t`a technician`, guest: t`a guest` }) as const;
 
 export function TeamNotices() {
   const { person, workIn, toldOfMe } = useSurroundings();
@@ -29,8 +31,8 @@ export function TeamNotices() {
         </Message>
       ) : null}
       {mustChoose ? (
-        <Message title="In which team do you work now?">
-          <p>You belong to several. What you make from now on goes to the team you choose.</p>
+        <Message title={t`In which team do you work now?`}>
+          <p>{t`You belong to several. What you make from now on goes to the team you choose.`}</p>
           <p className="flex flex-wrap gap-2 pt-2">
             {person.teams.map((t) => (
               <Button key={t.id} onClick={() => workIn(t.id)}>
@@ -41,13 +43,13 @@ export function TeamNotices() {
         </Message>
       ) : null}
       {asked.map((a) => (
-        <Message key={a.team_id} title={`${a.by} asks you to join ${a.team} as ${AS[a.role]}`}>
-          <p>Nothing changes before you say yes, and the team you work in stays the one you have chosen.</p>
+        <Message key={a.team_id} title={t`${a.by} asks you to join ${a.team} as ${roleWords()[a.role]}`}>
+          <p>{t`Nothing changes before you say yes, and the team you work in stays the one you have chosen.`}</p>
           <p className="flex flex-wrap gap-2 pt-2">
             <Button data-testid="join-team" look="act" onClick={() => void join(a.team_id, true)}>
-              Join {a.team}
+              <Trans>Join {a.team}</Trans>
             </Button>
-            <Button onClick={() => void join(a.team_id, false)}>Decline</Button>
+            <Button onClick={() => void join(a.team_id, false)}>{t`Decline`}</Button>
           </p>
         </Message>
       ))}

@@ -1,4 +1,5 @@
 // Asking the core: in the browser once the engine is up, the server until then and wherever it is not.
+import { t } from "@lingui/core/macro";
 import { type Answers, type Asked, type Asks, type OfTheDevice, Problem, type Plan, askServer } from "../api/client";
 import type { Document } from "../job/document";
 import { BOOT_MS, Engine, EngineFailure } from "./engine";
@@ -22,11 +23,11 @@ export function engine(): Engine {
   return made;
 }
 
-const REFUSED = { status: 422, title: "Some values cannot be used", detail: "" };
+const refusal = () => ({ status: 422, title: t`Some values cannot be used`, detail: "" });
 
 function understood<T>(text: string): T {
   const said = JSON.parse(text) as { answer: T } | { faults: { path: string; message: string }[] };
-  if ("faults" in said) throw new Problem({ ...REFUSED, faults: said.faults });
+  if ("faults" in said) throw new Problem({ ...refusal(), faults: said.faults });
   return said.answer;
 }
 

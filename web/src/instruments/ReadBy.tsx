@@ -1,4 +1,6 @@
 // By which instrument a reading is taken: picked once, its live value seen settling, taken when it stands still. None is needed.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useEffect, useState } from "react";
 import type { Shown } from "../api/client";
 import { useQuantities, useSurroundings } from "../app/context";
@@ -29,14 +31,14 @@ export function useReadBy(unit: string, quantity: string, step: string): By {
   const words = !source?.channel
     ? ""
     : silent
-      ? "No signal: nothing comes from it here. Type the reading."
+      ? t`No signal: nothing comes from it here. Type the reading.`
       : live && !live.alive
-        ? "Nothing reads the instruments now. Type the reading."
+        ? t`Nothing reads the instruments now. Type the reading.`
         : "";
   return { source, sources, pick, shown, silent: words };
 }
 
-const label = (s: Source) => `${nameOf(s.instrument)}${s.channel ? ` · ${s.channel.id}` : ", typed off it"}`;
+const label = (s: Source) => `${nameOf(s.instrument)}${s.channel ? ` · ${s.channel.id}` : t`, typed off it`}`;
 
 interface ReadBySelectProps {
   /** The key of the one picked, "" none. */
@@ -49,21 +51,23 @@ interface ReadBySelectProps {
 export function ReadBySelect({ picked, pick, options }: ReadBySelectProps) {
   return (
     <label className="grid grid-cols-[auto_1fr] items-center gap-2 text-body">
-      Read by
-      <select
-        data-testid="read-by"
-        aria-label="Read by"
-        value={picked}
-        onChange={(e) => pick(e.target.value)}
-        className="min-h-12 w-full min-w-0 rounded-sm border-[1.5px] border-edge bg-card px-2"
-      >
-        <option value="">no instrument of the shelf</option>
-        {options.map((o) => (
-          <option key={o.key} value={o.key}>
-            {o.reads}
-          </option>
-        ))}
-      </select>
+      <Trans>
+        Read by
+        <select
+          data-testid="read-by"
+          aria-label={t`Read by`}
+          value={picked}
+          onChange={(e) => pick(e.target.value)}
+          className="min-h-12 w-full min-w-0 rounded-sm border-[1.5px] border-edge bg-card px-2"
+        >
+          <option value="">no instrument of the shelf</option>
+          {options.map((o) => (
+            <option key={o.key} value={o.key}>
+              {o.reads}
+            </option>
+          ))}
+        </select>
+      </Trans>
     </label>
   );
 }
@@ -80,7 +84,9 @@ export function PickInstrument({ by }: { by: By }) {
       />
       {by.source && by.source.instrument.overdue.length > 0 ? (
         <p className="flex gap-2 pt-1 text-body">
-          <Mark level="caution" size={18} /> Overdue: {by.source.instrument.overdue.join("; ")}.
+          <Trans>
+            <Mark level="caution" size={18} /> Overdue: {by.source.instrument.overdue.join("; ")}.
+          </Trans>
         </p>
       ) : null}
     </div>
@@ -100,14 +106,14 @@ export function LiveValue({ by, quantity }: LiveValueProps) {
   if (by.silent || !shown || shown.value === null)
     return (
       <p role="alert" className="flex gap-2 pb-2 text-stop">
-        <Mark level="stop" size={20} silent /> {by.silent || shown?.say || "Waiting for its first value."}
+        <Mark level="stop" size={20} silent /> {by.silent || shown?.say || t`Waiting for its first value.`}
       </p>
     );
   const value = q.split(shown.value, quantity, 4);
   return (
     <p
       data-testid="live-value"
-      aria-label="Live value"
+      aria-label={t`Live value`}
       data-still={shown.still}
       className={`mb-2 border-l-4 bg-card px-3 py-1.5 ${shown.still ? "border-good" : "border-edge"}`}
     >
@@ -115,7 +121,7 @@ export function LiveValue({ by, quantity }: LiveValueProps) {
         {value.number} <span className="text-lg font-semibold">{value.unit}</span>
       </b>
       <span className="block text-body text-muted">
-        {shown.still ? `stands still, within ${q.show(shown.spread, quantity)}` : "settling"}
+        {shown.still ? t`stands still, within ${q.show(shown.spread, quantity)}` : t`settling`}
       </span>
     </p>
   );

@@ -1,4 +1,6 @@
 // A set of readings by one instrument: what it shows is put into the boxes, each as soon as it stands still.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useSurroundings } from "../app/context";
 import { useDraft } from "../job/context";
 import { Button } from "../ui/controls";
@@ -32,9 +34,9 @@ export function useTakeSet(unit: string, quantities: string[]): ReadingSet {
   const words = !looks
     ? ""
     : silent
-      ? "No signal: nothing comes from it here. Type the readings."
+      ? t`No signal: nothing comes from it here. Type the readings.`
       : live && !live.alive
-        ? "Nothing reads the instruments now. Type the readings."
+        ? t`Nothing reads the instruments now. Type the readings.`
         : (Object.values(shown).find((s) => s.fault)?.say ?? "");
   return { instruments, picked, pick, shown, silent: words };
 }
@@ -69,11 +71,16 @@ export function TakeSet({ set, fill, wanted }: TakeSetProps) {
       ) : null}
       {channels.length > 0 && !set.silent ? (
         <div className="flex items-center gap-3 pt-2">
-          <Button data-testid="take-still" large disabled={ready.length === 0} onClick={() => fill(Object.fromEntries(ready))}>
-            Take what stands still
-          </Button>
+          <Button
+            data-testid="take-still"
+            large
+            disabled={ready.length === 0}
+            onClick={() => fill(Object.fromEntries(ready))}
+          >{t`Take what stands still`}</Button>
           <span role="status" className="text-body text-muted">
-            {ready.length} of {channels.length} stand still
+            <Trans>
+              {ready.length} of {channels.length} stand still
+            </Trans>
           </span>
         </div>
       ) : null}

@@ -1,4 +1,5 @@
 // One open job: its document, the answers to it, and where it stands with the server. No React in here.
+import { t } from "@lingui/core/macro";
 import { liveQuery } from "dexie";
 import { type Fault, type Plan, Problem, type Role, type Verdict } from "../api/client";
 import { engine, planOf } from "../engine/ask";
@@ -47,7 +48,8 @@ const REST_MS = 150;
 const WARM_PLANS = 5;
 const TRIES = 3;
 const MOST_NOTED = 60;
-const FULL = "This device has no room left: what you type now is not kept. Save the job to a file before you leave the page.";
+const noRoom = () =>
+  t`This device has no room left: what you type now is not kept. Save the job to a file before you leave the page.`;
 
 const NONE: Fault[] = [];
 
@@ -189,7 +191,7 @@ export class JobStore {
     const { silent, signedOut, trouble } = this.sender.get();
     if (this.rows === null) return;
     const refused = this.rows.find((r) => r.stuck === "refused");
-    if (this.full) this.set({ save: "full", trouble: FULL });
+    if (this.full) this.set({ save: "full", trouble: noRoom() });
     else if (this.state.conflict) this.set({ save: "conflict", trouble: "" });
     else if (refused) this.set({ save: "refused", trouble: refused.title, faults: refused.faults });
     else if (this.rows.length === 0 && this.writing === 0) this.set({ save: "saved", trouble: "" });

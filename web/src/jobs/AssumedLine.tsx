@@ -1,4 +1,6 @@
 // What counts in this job and nobody typed: how much each moves, to be confirmed or changed.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { type Assumed, Problem } from "../api/client";
@@ -77,11 +79,11 @@ export function AssumedLine({ base }: { base: string }) {
   if (found.length === 0)
     return (
       <p className={`${ROW} text-muted`}>
-        <span className="inline-flex min-h-7 items-center">Every value was typed or confirmed.</span>
+        <span className="inline-flex min-h-7 items-center">{t`Every value was typed or confirmed.`}</span>
       </p>
     );
   return (
-    <section aria-label="Assumed" className={ROW}>
+    <section aria-label={t`Assumed`} className={ROW}>
       <button
         type="button"
         aria-expanded={open}
@@ -90,7 +92,9 @@ export function AssumedLine({ base }: { base: string }) {
         onClick={() => setOpen(!open)}
         className="min-h-7 underline decoration-rule decoration-dashed underline-offset-3"
       >
-        <b>Assumed: {found.length}</b> {found.length === 1 ? "value" : "values"} that nobody typed
+        <Trans>
+          <b>Assumed: {found.length}</b> {found.length === 1 ? t`value` : t`values`} that nobody typed
+        </Trans>
       </button>
       {open ? <Listed found={found} base={base} /> : null}
     </section>
@@ -105,15 +109,17 @@ export function AssumedBefore({ base }: { base: string }) {
     <p className="flex gap-2 py-2">
       <Mark level="caution" size={16} silent />
       <span>
-        {found.length} {found.length === 1 ? "value is" : "values are"} assumed:{" "}
-        {found
-          .slice(0, 3)
-          .map((a) => a.label)
-          .join(", ")}
-        {found.length > 3 ? " and others" : ""}.{" "}
-        <Link className="underline" to={`${base}/need?assumed`}>
-          Confirm or change them first
-        </Link>
+        <Trans>
+          {found.length} {found.length === 1 ? t`value is` : t`values are`} assumed:{" "}
+          {found
+            .slice(0, 3)
+            .map((a) => a.label)
+            .join(", ")}
+          {found.length > 3 ? t` and others` : ""}.{" "}
+          <Link className="underline" to={`${base}/need?assumed`}>
+            Confirm or change them first
+          </Link>
+        </Trans>
       </span>
     </p>
   );
@@ -126,13 +132,13 @@ function Listed({ found, base }: { found: Assumed[]; base: string }) {
   return (
     <div className="py-2">
       <CaptionedTable
-        caption="What moves the most stands first; confirm what you know to be so, change the rest."
+        caption={t`What moves the most stands first; confirm what you know to be so, change the rest.`}
         small
         heads={[
-          { word: "What" },
-          { word: "Value", right: true },
-          { word: "Moves, over its usual range", className: "px-2" },
-          { word: "Where it is from", className: "px-2" },
+          { word: t`What` },
+          { word: t`Value`, right: true },
+          { word: t`Moves, over its usual range`, className: "px-2" },
+          { word: t`Where it is from`, className: "px-2" },
           { word: "", ears: true },
         ]}
       >
@@ -142,7 +148,7 @@ function Listed({ found, base }: { found: Assumed[]; base: string }) {
       </CaptionedTable>
       {store.role === "guest" ? null : (
         <Button data-testid="confirm-all" onClick={() => confirm(found.map((a) => a.path))}>
-          Confirm all {found.length}
+          <Trans>Confirm all {found.length}</Trans>
         </Button>
       )}
     </div>
@@ -177,21 +183,17 @@ function Row({ a, base, confirm }: { a: Assumed; base: string; confirm: () => vo
       <td className="whitespace-nowrap py-1 pl-3 text-right">{value}</td>
       <td className="px-2 py-1">
         {a.moves
-          ? `${a.moves.name}: ${q.show(a.moves.low, a.moves.kind)} to ${q.show(a.moves.high, a.moves.kind)}`
+          ? t`${a.moves.name}: ${q.show(a.moves.low, a.moves.kind)} to ${q.show(a.moves.high, a.moves.kind)}`
           : a.tried
-            ? "no headline figure"
-            : "not tried"}
+            ? t`no headline figure`
+            : t`not tried`}
       </td>
       <td className="px-2 py-1 text-ink-2">{a.source}</td>
       <td className="whitespace-nowrap py-1 text-right">
         {store.role === "guest" ? null : (
           <span className="inline-flex gap-3">
-            <Button data-testid="confirm" look="quiet" onClick={confirm}>
-              Confirm
-            </Button>
-            <Button data-testid="change" look="quiet" onClick={change}>
-              Change
-            </Button>
+            <Button data-testid="confirm" look="quiet" onClick={confirm}>{t`Confirm`}</Button>
+            <Button data-testid="change" look="quiet" onClick={change}>{t`Change`}</Button>
           </span>
         )}
       </td>

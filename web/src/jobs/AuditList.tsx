@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { answer, api } from "../api/client";
@@ -23,9 +24,9 @@ export function AuditList({ of }: AuditListProps) {
   });
   const file = "job" in of ? `/api/jobs/${of.job}/audit.csv` : `/api/people/${encodeURIComponent(of.person)}/audit.csv`;
   if (found.isError)
-    return <p className="text-small text-muted">No signal, or not yours to see: who did what is told by the server.</p>;
+    return <p className="text-small text-muted">{t`No signal, or not yours to see: who did what is told by the server.`}</p>;
   if (!found.data) return <Skeleton lines={3} />;
-  if (found.data.length === 0) return <p className="text-small text-muted">Nothing was done yet.</p>;
+  if (found.data.length === 0) return <p className="text-small text-muted">{t`Nothing was done yet.`}</p>;
   return (
     <>
       <Growing
@@ -54,9 +55,7 @@ export function AuditList({ of }: AuditListProps) {
         href={file}
         download
         className="inline-flex min-h-9 items-center text-small font-semibold underline decoration-ember decoration-2 underline-offset-3"
-      >
-        All of it as CSV
-      </a>
+      >{t`All of it as CSV`}</a>
     </>
   );
 }

@@ -1,4 +1,6 @@
 // A job that is filed away, signed off or given away says so before anybody changes it.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useLiveQuery } from "dexie-react-hooks";
 import { useState } from "react";
 import { useNavigate } from "react-router";
@@ -22,16 +24,20 @@ export function ClosedLine() {
       <p>
         {job.signedOff ? (
           <>
-            <b>
-              Signed off by {job.signedOff.name} on {moment(job.signedOff.at)}.
-            </b>{" "}
-            What you change from now on is not what was signed: the sign-off then says what has gone on since.{" "}
+            <Trans>
+              <b>
+                Signed off by {job.signedOff.name} on {moment(job.signedOff.at)}.
+              </b>{" "}
+              What you change from now on is not what was signed: the sign-off then says what has gone on since.{" "}
+            </Trans>
           </>
         ) : null}
         {job.filed ? (
           <>
-            <b>This job is filed away.</b> What you change is kept, and the job stays out of the list until somebody opens it there
-            again.
+            <Trans>
+              <b>This job is filed away.</b> What you change is kept, and the job stays out of the list until somebody opens it
+              there again.
+            </Trans>
           </>
         ) : null}
       </p>
@@ -68,21 +74,17 @@ function Gone() {
       className="no-print border-b-[1.5px] border-frame bg-ember-wash px-5 py-2 text-small"
     >
       <p>
-        <b>This job is not your team’s any more: it was given away, or you have left the team.</b>{" "}
-        {waits ? `${waits} made here cannot be sent.` : ""} Save the job to a file for whoever has it now, then let it go here.
+        <Trans>
+          <b>This job is not your team’s any more: it was given away, or you have left the team.</b>{" "}
+          {waits ? t`${waits} made here cannot be sent.` : ""} Save the job to a file for whoever has it now, then let it go here.
+        </Trans>
       </p>
       <p className="flex flex-wrap gap-2 pt-1">
-        <Button data-testid="save-gone" onClick={() => void saveJob(device, id)}>
-          Save it to a file
-        </Button>
+        <Button data-testid="save-gone" onClick={() => void saveJob(device, id)}>{t`Save it to a file`}</Button>
         {sure ? (
-          <Button data-testid="let-go" look="act" onClick={() => void letGo()}>
-            Let it go with what waits
-          </Button>
+          <Button data-testid="let-go" look="act" onClick={() => void letGo()}>{t`Let it go with what waits`}</Button>
         ) : (
-          <Button data-testid="ask-let-go" look="quiet" onClick={() => setSure(true)}>
-            Let it go
-          </Button>
+          <Button data-testid="ask-let-go" look="quiet" onClick={() => setSure(true)}>{t`Let it go`}</Button>
         )}
       </p>
     </section>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useEffect, useState } from "react";
 import type { Figure, Plan } from "../api/client";
 import { planOf } from "../engine/ask";
@@ -36,22 +38,21 @@ export function ConflictPanel({ theirs }: { theirs: Theirs }) {
     <section
       data-testid="conflict"
       role="alert"
-      aria-label="Two versions"
+      aria-label={t`Two versions`}
       className="border-b-[1.5px] border-frame bg-ember-wash px-5 py-3"
     >
       <h2 className="text-base font-bold">
-        {theirs.author} has changed {rows.length === 1 ? "a field" : `${rows.length} fields`} that you changed too
+        <Trans>
+          {theirs.author} has changed {rows.length === 1 ? t`a field` : t`${rows.length} fields`} that you changed too
+        </Trans>
       </h2>
-      <p>
-        Nothing is lost: both values are here, pick one. All other changes of both of you are put together, and the readings and
-        commissioning records of both are kept.
-      </p>
+      <p>{t`Nothing is lost: both values are here, pick one. All other changes of both of you are put together, and the readings and commissioning records of both are kept.`}</p>
       <table className="my-2 w-full text-left text-small">
         <thead>
           <tr>
-            <th scope="col">Where</th>
-            <th scope="col">Yours</th>
-            <th scope="col">Theirs</th>
+            <th scope="col">{t`Where`}</th>
+            <th scope="col">{t`Yours`}</th>
+            <th scope="col">{t`Theirs`}</th>
           </tr>
         </thead>
         <tbody>
@@ -70,16 +71,20 @@ export function ConflictPanel({ theirs }: { theirs: Theirs }) {
       </table>
       <div className="flex flex-wrap items-center gap-3">
         <Button data-testid="keep-picked" look="act" disabled={open > 0} onClick={() => settle(picks)}>
-          {open > 0 ? `${open} still to pick` : "Keep what is picked"}
+          {open > 0 ? t`${open} still to pick` : t`Keep what is picked`}
         </Button>
         <Button data-testid="keep-mine" onClick={() => settle(each("mine"))}>
-          Keep mine; this takes back what {theirs.author} set ({named("theirs")})
+          <Trans>
+            Keep mine; this takes back what {theirs.author} set ({named("theirs")})
+          </Trans>
         </Button>
         <Button data-testid="take-theirs" onClick={() => settle(each("theirs"))}>
-          Take theirs; this drops what you set ({named("mine")})
+          <Trans>Take theirs; this drops what you set ({named("mine")})</Trans>
         </Button>
       </div>
-      <p className="pt-1 text-small text-muted">{theirs.author} is told what you take back when they open the job.</p>
+      <p className="pt-1 text-small text-muted">
+        <Trans>{theirs.author} is told what you take back when they open the job.</Trans>
+      </p>
     </section>
   );
 }
@@ -107,7 +112,7 @@ function Row({ row, mine, theirs, picks, withEffect, pick }: RowProps) {
           className="mt-0.5 accent-ember"
         />
         <span>
-          <span className="sr-only">{name === "mine" ? "Yours: " : "Theirs: "}</span>
+          <span className="sr-only">{name === "mine" ? t`Yours: ` : t`Theirs: `}</span>
           <span className="font-medium">{words.value(row.path, value)}</span>
           {effects[name].map((e) => (
             <span key={e} className="block text-muted">

@@ -1,4 +1,5 @@
 // Looking for a job: words over names, places, machines, serials and people, and what narrows the list.
+import { t } from "@lingui/core/macro";
 import { Select } from "@headlessui/react";
 import { useQuery } from "@tanstack/react-query";
 import { answer, api } from "../api/client";
@@ -17,24 +18,26 @@ export interface Wanted {
 export const ANY: Wanted = { q: "", stage: "", state: "", person: "", days: 0 };
 export const isAny = (wanted: Wanted) => (Object.keys(ANY) as (keyof Wanted)[]).every((k) => wanted[k] === ANY[k]);
 
-const STAGES = {
-  "": "any stage next",
-  need: "Need next",
-  equipment: "Equipment next",
-  supply: "Supply next",
-  siting: "Siting next",
-  commissioning: "Commissioning next",
-  running: "Running next",
-  handover: "Handover next",
-} as const;
-const STATES = {
-  "": "any state",
-  needs: "needs a person now",
-  running: "is running",
-  signed: "handed over",
-  unsigned: "not handed over",
-} as const;
-const TIMES = { 0: "any time", 1: "today", 7: "last 7 days", 30: "last 30 days", 365: "last year" } as const;
+const stages = () =>
+  ({
+    "": t`any stage next`,
+    need: t`Need next`,
+    equipment: t`Equipment next`,
+    supply: t`Supply next`,
+    siting: t`Siting next`,
+    commissioning: t`Commissioning next`,
+    running: t`Running next`,
+    handover: t`Handover next`,
+  }) as const;
+const states = () =>
+  ({
+    "": t`any state`,
+    needs: t`needs a person now`,
+    running: t`is running`,
+    signed: t`handed over`,
+    unsigned: t`not handed over`,
+  }) as const;
+const times = () => ({ 0: t`any time`, 1: "today", 7: "last 7 days", 30: "last 30 days", 365: t`last year` }) as const;
 const FIELD = "min-h-9 rounded-sm border-[1.5px] border-edge bg-card px-2";
 
 interface FindBarProps {
@@ -59,8 +62,8 @@ export function FindBar({ wanted, change, found, silent }: FindBarProps) {
       <input
         data-testid="find"
         type="search"
-        aria-label="Find a job"
-        placeholder="Name, place, machine, serial, person"
+        aria-label={t`Find a job`}
+        placeholder={t`Name, place, machine, serial, person`}
         value={wanted.q}
         maxLength={200}
         onChange={(e) => put({ q: e.target.value })}
@@ -69,12 +72,12 @@ export function FindBar({ wanted, change, found, silent }: FindBarProps) {
       {silent ? null : (
         <>
           <Select
-            aria-label="Stage"
+            aria-label={t`Stage`}
             value={wanted.stage}
             onChange={(e) => put({ stage: e.target.value as Wanted["stage"] })}
             className={FIELD}
           >
-            {Object.entries(STAGES).map(([value, name]) => (
+            {Object.entries(stages()).map(([value, name]) => (
               <option key={value} value={value}>
                 {name}
               </option>
@@ -82,27 +85,32 @@ export function FindBar({ wanted, change, found, silent }: FindBarProps) {
           </Select>
           <Select
             data-testid="find-state"
-            aria-label="State"
+            aria-label={t`State`}
             value={wanted.state}
             onChange={(e) => put({ state: e.target.value as Wanted["state"] })}
             className={FIELD}
           >
-            {Object.entries(STATES).map(([value, name]) => (
+            {Object.entries(states()).map(([value, name]) => (
               <option key={value} value={value}>
                 {name}
               </option>
             ))}
           </Select>
-          <Select aria-label="Person" value={wanted.person} onChange={(e) => put({ person: e.target.value })} className={FIELD}>
-            <option value="">anybody</option>
+          <Select aria-label={t`Person`} value={wanted.person} onChange={(e) => put({ person: e.target.value })} className={FIELD}>
+            <option value="">{t`anybody`}</option>
             {(people.data ?? []).map((p) => (
               <option key={p.name} value={p.name}>
                 {p.full_name || p.name}
               </option>
             ))}
           </Select>
-          <Select aria-label="Time" value={wanted.days} onChange={(e) => put({ days: Number(e.target.value) })} className={FIELD}>
-            {Object.entries(TIMES).map(([value, name]) => (
+          <Select
+            aria-label={t`Time`}
+            value={wanted.days}
+            onChange={(e) => put({ days: Number(e.target.value) })}
+            className={FIELD}
+          >
+            {Object.entries(times()).map(([value, name]) => (
               <option key={value} value={value}>
                 {name}
               </option>
@@ -113,11 +121,9 @@ export function FindBar({ wanted, change, found, silent }: FindBarProps) {
       {isAny(wanted) ? null : (
         <>
           <span role="status" className="text-small text-muted">
-            {found === null ? "looking" : found === 1 ? "1 job" : `${found} jobs`}
+            {found === null ? t`looking` : found === 1 ? t`1 job` : t`${found} jobs`}
           </span>
-          <Button data-testid="all-jobs" look="quiet" onClick={() => change(ANY)}>
-            All jobs
-          </Button>
+          <Button data-testid="all-jobs" look="quiet" onClick={() => change(ANY)}>{t`All jobs`}</Button>
         </>
       )}
     </form>

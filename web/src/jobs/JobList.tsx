@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Select } from "@headlessui/react";
 import { useLiveQuery } from "dexie-react-hooks";
 import { useEffect, useRef, useState } from "react";
@@ -58,18 +60,10 @@ export function JobList() {
     <div className="flex-1">
       <TopBar>
         <TeamPicker />
-        <Link to="/board" className="font-medium underline">
-          Board
-        </Link>
-        <Link to="/people" className="text-muted underline">
-          People
-        </Link>
-        <Link to="/instruments" className="text-muted underline">
-          Instruments
-        </Link>
-        <Link to="/stock" className="text-muted underline">
-          Vessels
-        </Link>
+        <Link to="/board" className="font-medium underline">{t`Board`}</Link>
+        <Link to="/people" className="text-muted underline">{t`People`}</Link>
+        <Link to="/instruments" className="text-muted underline">{t`Instruments`}</Link>
+        <Link to="/stock" className="text-muted underline">{t`Vessels`}</Link>
         <span className="ml-auto flex flex-wrap items-center gap-4">
           <Preferences />
           <span className="text-ink-2">{person.name}</span>
@@ -78,12 +72,10 @@ export function JobList() {
       </TopBar>
       <main className="mx-auto max-w-5xl px-5 py-5">
         <div className="mb-4 flex flex-wrap items-center gap-3">
-          <h1 data-testid="jobs" className="mr-auto text-big font-bold">
-            Jobs
-          </h1>
+          <h1 data-testid="jobs" className="mr-auto text-big font-bold">{t`Jobs`}</h1>
           <TakeOver open={(making) => void open(making)} />
           <Button disabled={reading || person.role === "guest"} onClick={() => file.current?.click()}>
-            {reading ? "Bringing it in" : "Bring in a job file"}
+            {reading ? t`Bringing it in` : t`Bring in a job file`}
           </Button>
           <input
             data-testid="job-file"
@@ -92,16 +84,19 @@ export function JobList() {
             accept="application/zip,.zip,application/json,.json"
             className="sr-only"
             tabIndex={-1}
-            aria-label="Job file"
+            aria-label={t`Job file`}
             onChange={(e) => {
               bring(e.target.files?.[0]);
               // The same file may be chosen again.
               e.target.value = "";
             }}
           />
-          <Button data-testid="make-job" look="act" disabled={person.role === "guest"} onClick={() => void navigate("/new")}>
-            Make a job
-          </Button>
+          <Button
+            data-testid="make-job"
+            look="act"
+            disabled={person.role === "guest"}
+            onClick={() => void navigate("/new")}
+          >{t`Make a job`}</Button>
         </div>
         {problem ? (
           <div className="mb-4">
@@ -110,7 +105,7 @@ export function JobList() {
               <ul className="mt-1 list-disc pl-5">
                 {problem.faults.map((f) => (
                   <li key={f.path}>
-                    <code>{f.path || "file"}</code> {f.message}
+                    <code>{f.path || t`file`}</code> {f.message}
                   </li>
                 ))}
               </ul>
@@ -127,18 +122,16 @@ export function JobList() {
           </Message>
         ) : null}
         {jobs.problem?.status === 0 ? (
-          <p className="mb-3 text-ink-2">No signal: these are the jobs as this device knows them.</p>
+          <p className="mb-3 text-ink-2">{t`No signal: these are the jobs as this device knows them.`}</p>
         ) : null}
-        {jobs.lines?.length === 0 && filed ? <p className="text-muted">No job is closed and filed.</p> : null}
-        {jobs.lines?.length === 0 && !filed && !isAny(wanted) ? <p className="text-muted">No job is found by this.</p> : null}
+        {jobs.lines?.length === 0 && filed ? <p className="text-muted">{t`No job is closed and filed.`}</p> : null}
+        {jobs.lines?.length === 0 && !filed && !isAny(wanted) ? <p className="text-muted">{t`No job is found by this.`}</p> : null}
         {jobs.lines?.length === 0 && !filed && isAny(wanted) ? (
-          <Message title="No job yet">
-            <p className="mb-3">Make one and say what must be warmed; or look at a made-up example first.</p>
+          <Message title={t`No job yet`}>
+            <p className="mb-3">{t`Make one and say what must be warmed; or look at a made-up example first.`}</p>
             <Button
               onClick={() => void open(answer(api.POST("/api/jobs", { body: { example: "tram-depot" } })).then((job) => job.id))}
-            >
-              Open an example
-            </Button>
+            >{t`Open an example`}</Button>
           </Message>
         ) : null}
         {jobs.lines && jobs.lines.length > 0 ? (
@@ -146,7 +139,7 @@ export function JobList() {
         ) : null}
         <p className="pt-4">
           <Button data-testid="toggle-filed" look="quiet" onClick={() => setFiled(!filed)}>
-            {filed ? "Back to the jobs at work" : "Show those closed and filed"}
+            {filed ? t`Back to the jobs at work` : t`Show those closed and filed`}
           </Button>
         </p>
       </main>
@@ -159,12 +152,7 @@ function TakeOver({ open }: { open: (making: Promise<string>) => void }) {
   const { person } = useSurroundings();
   const [secret, setSecret] = useState<string | null>(null);
   if (person.role !== "lead") return null;
-  if (secret === null)
-    return (
-      <Button look="quiet" onClick={() => setSecret("")}>
-        Take a job over
-      </Button>
-    );
+  if (secret === null) return <Button look="quiet" onClick={() => setSecret("")}>{t`Take a job over`}</Button>;
   return (
     <form
       className="flex items-center gap-2"
@@ -175,15 +163,13 @@ function TakeOver({ open }: { open: (making: Promise<string>) => void }) {
     >
       <input
         autoFocus
-        aria-label="The word the other team told you"
-        placeholder="The word they told you"
+        aria-label={t`The word the other team told you`}
+        placeholder={t`The word they told you`}
         value={secret}
         onChange={(e) => setSecret(e.target.value)}
         className="min-h-9 w-56 rounded-sm border-[1.5px] border-edge bg-card px-2 font-mono text-small"
       />
-      <Button type="submit" disabled={secret.trim() === ""}>
-        Take it over
-      </Button>
+      <Button type="submit" disabled={secret.trim() === ""}>{t`Take it over`}</Button>
     </form>
   );
 }
@@ -194,7 +180,7 @@ function TeamPicker() {
   if ((person.teams ?? []).length < 2) return <span className="text-ink-2">{person.team}</span>;
   return (
     <Select
-      aria-label="Team"
+      aria-label={t`Team`}
       value={person.team_id ?? ""}
       onChange={(e) => workIn(Number(e.target.value))}
       className="rounded-sm border border-edge bg-card px-1 py-0.5"
@@ -308,7 +294,7 @@ function says(line: JobLine, words: string): boolean {
 
 function lineOf(job: KeptJob, outbox: Waiting[]): JobLine {
   const isBrought = outbox.some((w) => w.job === job.id && w.record.kind === "file");
-  const next = { code: "here_only", words: isBrought ? "Brought in on this device" : "Made on this device", stage: "need" };
+  const next = { code: "here_only", words: isBrought ? t`Brought in on this device` : t`Made on this device`, stage: "need" };
   return {
     id: job.id,
     name: textAt(job.document, "name"),
@@ -349,10 +335,10 @@ function Lines({ jobs, filed, words, file }: LinesProps) {
     <>
       <p className="mb-2 text-small text-muted">
         {filed
-          ? "Closed and filed: out of the list, nothing of them lost."
+          ? t`Closed and filed: out of the list, nothing of them lost.`
           : words
-            ? "Filed ones are among them."
-            : "Sorted by what needs a person next."}
+            ? t`Filed ones are among them.`
+            : t`Sorted by what needs a person next.`}
       </p>
       <Growing
         className="border-t-[1.5px] border-frame"
@@ -379,11 +365,15 @@ function Lines({ jobs, filed, words, file }: LinesProps) {
               >
                 {job.refused ? (
                   <span data-testid="sign-off-refused" className="block">
-                    Your sign-off of {moment(job.refused, "short")} was not taken
+                    <Trans>Your sign-off of {moment(job.refused, "short")} was not taken</Trans>
                   </span>
                 ) : null}
-                {job.filed ? "Closed and filed" : job.next.words}
-                {job.waits > 0 ? <span className="block text-small font-normal text-ember-ink">{job.waits} here only</span> : null}
+                {job.filed ? t`Closed and filed` : job.next.words}
+                {job.waits > 0 ? (
+                  <span className="block text-small font-normal text-ember-ink">
+                    <Trans>{job.waits} here only</Trans>
+                  </span>
+                ) : null}
               </span>
             </Link>
             <span className="flex flex-col items-end sm:flex-row sm:items-center">
@@ -392,20 +382,24 @@ function Lines({ jobs, filed, words, file }: LinesProps) {
                   className="inline-flex min-h-9 items-center rounded-sm border-[1.5px] border-frame bg-card px-3 font-medium"
                   to={`/jobs/${job.id}/running#change-over`}
                 >
-                  Change over<span className="sr-only">: {job.name}</span>
+                  <Trans>
+                    Change over<span className="sr-only">: {job.name}</span>
+                  </Trans>
                 </Link>
               ) : null}
               <Button data-testid="pin" look="quiet" onClick={() => void pin(job).catch(() => undefined)}>
-                {job.pinned ? "Let go" : "Keep here"}
+                {job.pinned ? t`Let go` : t`Keep here`}
                 <span className="sr-only"> {job.name}</span>
               </Button>
               {person.role === "guest" || job.next.code === "here_only" ? null : (
                 <>
                   <Button data-testid="copy" look="quiet" onClick={() => copy(job)}>
-                    Copy<span className="sr-only"> {job.name}</span>
+                    <Trans>
+                      Copy<span className="sr-only"> {job.name}</span>
+                    </Trans>
                   </Button>
                   <Button data-testid="file" look="quiet" onClick={() => file(job)}>
-                    {job.filed ? "Open again" : "Close and file"}
+                    {job.filed ? t`Open again` : t`Close and file`}
                     <span className="sr-only"> {job.name}</span>
                   </Button>
                 </>

@@ -1,4 +1,5 @@
 // One job: the rail of stages, the fuel path, the stage itself.
+import { t } from "@lingui/core/macro";
 import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
 import { useLiveQuery } from "dexie-react-hooks";
 import { useEffect, useMemo, useState, useSyncExternalStore } from "react";
@@ -48,24 +49,24 @@ import { NewsLine } from "./NewsLine";
 import { Preferences } from "../crew/Preferences";
 import { Rail } from "./Rail";
 
-export const STAGES: { name: StageName; word: string; page: () => React.ReactNode }[] = [
-  { name: "need", word: "Need", page: NeedStage },
-  { name: "equipment", word: "Equipment", page: EquipmentStage },
-  { name: "supply", word: "Supply", page: SupplyStage },
-  { name: "siting", word: "Siting", page: SitingStage },
-  { name: "commissioning", word: "Commissioning", page: CommissioningStage },
-  { name: "running", word: "Running", page: RunningStage },
-  { name: "handover", word: "Handover", page: HandoverStage },
+export const stagePages = (): { name: StageName; word: string; page: () => React.ReactNode }[] => [
+  { name: "need", word: t`Need`, page: NeedStage },
+  { name: "equipment", word: t`Equipment`, page: EquipmentStage },
+  { name: "supply", word: t`Supply`, page: SupplyStage },
+  { name: "siting", word: t`Siting`, page: SitingStage },
+  { name: "commissioning", word: t`Commissioning`, page: CommissioningStage },
+  { name: "running", word: t`Running`, page: RunningStage },
+  { name: "handover", word: t`Handover`, page: HandoverStage },
 ];
 
-const STAGE_NAMES = STAGES.map((s) => s.name);
+const STAGE_NAMES = stagePages().map((s) => s.name);
 
 /** Pages of a job beside its stages: no path over them. */
-const BESIDE: Record<string, { word: string; page: () => React.ReactNode }> = {
-  kit: { word: "Kit list", page: KitList },
-  faults: { word: "Fault finder", page: FaultFinder },
-  unit: { word: "At the unit", page: UnitPage },
-};
+const otherPages = (): Record<string, { word: string; page: () => React.ReactNode }> => ({
+  kit: { word: t`Kit list`, page: KitList },
+  faults: { word: t`Fault finder`, page: FaultFinder },
+  unit: { word: t`At the unit`, page: UnitPage },
+});
 
 export function JobPage() {
   const { jobId = "" } = useParams();
@@ -87,12 +88,10 @@ export function JobPage() {
         <Message failed title={problem.message}>
           <p>
             {problem.status === 0
-              ? "This job is not kept on this device; open it once with signal, or pin it."
-              : "It may belong to another team."}
+              ? t`This job is not kept on this device; open it once with signal, or pin it.`
+              : t`It may belong to another team.`}
           </p>
-          <Link to="/" className="underline">
-            Go to the jobs
-          </Link>
+          <Link to="/" className="underline">{t`Go to the jobs`}</Link>
         </Message>
       </div>
     );
@@ -159,14 +158,14 @@ function OpenJob() {
 function Stages() {
   const { jobId = "", stage = "need", runId } = useParams();
   const { document: job, plan, conflict } = useJob();
-  const here = STAGES.find((s) => s.name === stage) ?? STAGES[0];
-  const beside = BESIDE[stage];
+  const here = stagePages().find((s) => s.name === stage) ?? stagePages()[0];
+  const beside = otherPages()[stage];
   const base = `/jobs/${jobId}`;
   const { runs, entries, running, lines: recorded } = useRecords();
   const lines = useMemo(() => [...(plan?.lines ?? []), ...recorded], [plan, recorded]);
   const hasLittleRoom = useLittleRoom();
   useEffect(() => {
-    document.title = `${textAt(job, "name")} · ${stage === "visit" ? "Visit" : ((beside ?? here)?.word ?? "")} · Ofen`;
+    document.title = `${textAt(job, "name")} · ${stage === "visit" ? t`Visit` : ((beside ?? here)?.word ?? "")} · Ofen`;
   }, [job, here, beside, stage]);
   useScrollToHash(plan !== null);
   useFromTheTop(stage);
@@ -187,11 +186,11 @@ function Stages() {
       <>
         <Keys base={base} stages={STAGE_NAMES} />
         <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr] print:block">
-          <Rail base={base} words={STAGES} lines={lines} runs={runs} isPlanned={plan !== null} />
+          <Rail base={base} words={stagePages()} lines={lines} runs={runs} isPlanned={plan !== null} />
           <div className="min-w-0 pb-28 lg:pb-0 print:pb-0">
             <JobHeader />
             <JobBypasses runs={runs} />
-            <Guarded what="This page" resetKeys={[stage, job]}>
+            <Guarded what={t`This page`} resetKeys={[stage, job]}>
               <Page />
             </Guarded>
           </div>
@@ -202,7 +201,7 @@ function Stages() {
     <SupplyHereContext value={looked}>
       <Keys base={base} stages={STAGE_NAMES} />
       <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr] print:block">
-        <Rail base={base} words={STAGES} lines={lines} runs={runs} isPlanned={plan !== null} />
+        <Rail base={base} words={stagePages()} lines={lines} runs={runs} isPlanned={plan !== null} />
         <div className="min-w-0 pb-28 lg:pb-0 print:pb-0">
           <JobHeader />
           {conflict ? <ConflictPanel theirs={conflict} /> : <NewsLine />}
@@ -222,7 +221,7 @@ function Stages() {
             <h1 data-stage={here?.name} className="sr-only">
               {here?.word}
             </h1>
-            <Guarded what="This stage" resetKeys={[stage, job]}>
+            <Guarded what={t`This stage`} resetKeys={[stage, job]}>
               <Page />
             </Guarded>
           </main>
@@ -244,7 +243,7 @@ function Unreadable() {
     <div className="px-5 py-2">
       <Message
         failed
-        title={found.length === 1 ? "1 record of this job cannot be read" : `${found.length} records of this job cannot be read`}
+        title={found.length === 1 ? t`1 record of this job cannot be read` : t`${found.length} records of this job cannot be read`}
       >
         <ul>
           {found.map((u) => (
@@ -268,7 +267,7 @@ function AnswerLine({ stage }: { stage: Stage | undefined }) {
     <a
       data-testid="to-answers"
       href="#comes-to"
-      aria-label="To the answers"
+      aria-label={t`To the answers`}
       className="no-print fixed inset-x-0 bottom-[3.3rem] [@media(max-height:559px)]:bottom-[2.1rem] z-10 flex items-center gap-3 border-t border-edge bg-sheet px-3 py-1.5 text-small"
     >
       {stage.worst ? <Mark level={stage.worst} size={14} /> : null}
@@ -292,7 +291,7 @@ const wholeStages = (plan: Plan | null) =>
 function SupplyTabs({ plan, shown, look }: { plan: Plan; shown: number; look: (n: number) => void }) {
   if (plan.supplies.length < 2) return null;
   return (
-    <nav data-testid="supplies" aria-label="Supplies" className="no-print flex flex-wrap gap-x-1 bg-sheet px-5">
+    <nav data-testid="supplies" aria-label={t`Supplies`} className="no-print flex flex-wrap gap-x-1 bg-sheet px-5">
       {plan.supplies.map((s, n) => (
         <button
           key={s.id}
@@ -359,15 +358,15 @@ function useScrollToHash(ready: boolean) {
   }, [hash, ready]);
 }
 
-const SAVE_WORDS: Record<SaveState, string> = {
-  opening: "Opening",
-  saved: "Saved",
-  saving: "Saving",
-  waiting: "Kept here until there is an answer",
-  conflict: "Two versions: choose one",
-  refused: "Kept here: some values cannot be saved",
-  full: "Not kept: no room left",
-};
+const saveWords = (): Record<SaveState, string> => ({
+  opening: t`Opening`,
+  saved: t`Saved`,
+  saving: t`Saving`,
+  waiting: t`Kept here until there is an answer`,
+  conflict: t`Two versions: choose one`,
+  refused: t`Kept here: some values cannot be saved`,
+  full: t`Not kept: no room left`,
+});
 
 function JobHeader() {
   const store = useJobStore();
@@ -379,30 +378,26 @@ function JobHeader() {
     <header
       className={`flex items-center gap-x-4 gap-y-1 border-b-[1.5px] border-frame px-5 ${isCalm ? "py-1" : "flex-wrap py-2"}`}
     >
-      <Link data-testid="to-jobs" to="/" className="no-print text-muted underline">
-        Jobs
-      </Link>
+      <Link data-testid="to-jobs" to="/" className="no-print text-muted underline">{t`Jobs`}</Link>
       <p className="min-w-0 text-lg leading-tight font-bold [font-stretch:106%]">{textAt(document, "name")}</p>
       {hasLittleRoom ? null : <p className="text-muted">{textAt(document, "note")}</p>}
       <div className={`ml-auto flex shrink-0 items-center gap-x-4 gap-y-1 ${hasLittleRoom ? "" : "flex-wrap"}`}>
-        {canUndo ? (
-          <Button data-testid="undo" look="quiet" onClick={() => store.undo()}>
-            Undo
-          </Button>
-        ) : null}
+        {canUndo ? <Button data-testid="undo" look="quiet" onClick={() => store.undo()}>{t`Undo`}</Button> : null}
         {hasLittleRoom ? null : <EngineMark />}
         <span role="status" data-save={save} title={trouble} className="flex items-center gap-1.5">
           <span
             className={`inline-block size-2.5 rounded-full ${save === "saved" && refused === 0 ? "bg-good" : save === "saved" || save === "saving" || save === "waiting" || save === "opening" ? "bg-caution" : "bg-stop"}`}
           />
-          {SAVE_WORDS[save]}
+          {saveWords()[save]}
           {refused > 0 ? (
-            <b className="font-semibold text-stop">· {refused === 1 ? "1 field is not used" : `${refused} fields are not used`}</b>
+            <b className="font-semibold text-stop">
+              · {refused === 1 ? t`1 field is not used` : t`${refused} fields are not used`}
+            </b>
           ) : null}
         </span>
         {hasLittleRoom ? (
           <Popover className="no-print">
-            <PopoverButton className="min-h-7 px-1 text-muted underline">Display</PopoverButton>
+            <PopoverButton className="min-h-7 px-1 text-muted underline">{t`Display`}</PopoverButton>
             <PopoverPanel anchor="bottom end" className="z-30 rounded-sm border border-edge bg-card p-3">
               <Preferences />
             </PopoverPanel>
@@ -417,17 +412,17 @@ function JobHeader() {
   );
 }
 
-const ENGINE_WORDS = {
-  starting: "Answers come from the server while the device gets ready",
-  up: "Answers are made on this device",
-  down: "Answers come from the server; this device cannot make them",
-};
+const engineWords = () => ({
+  starting: t`Answers come from the server while the device gets ready`,
+  up: t`Answers are made on this device`,
+  down: t`Answers come from the server; this device cannot make them`,
+});
 
 /** A small sign of where answers come from; filled once this device makes them itself. */
 function EngineMark() {
   const state = useSyncExternalStore(engine().subscribe, engine().get);
   return (
-    <span role="img" data-engine={state} title={ENGINE_WORDS[state]} aria-label={ENGINE_WORDS[state]}>
+    <span role="img" data-engine={state} title={engineWords()[state]} aria-label={engineWords()[state]}>
       <svg width="14" height="14" viewBox="0 0 14 14" aria-hidden="true" className="stroke-muted" fill="none" strokeWidth="1.4">
         <rect
           x="3.5"
@@ -449,9 +444,5 @@ function SaveToFile() {
   const { document } = useJob();
   const { id } = useJobStore();
   const save = () => void saveJob(device, id, document);
-  return (
-    <Button data-testid="save-job" look="act" onClick={save}>
-      Save this job to a file
-    </Button>
-  );
+  return <Button data-testid="save-job" look="act" onClick={save}>{t`Save this job to a file`}</Button>;
 }

@@ -1,4 +1,5 @@
 // What somebody else has done to this job's fields, told once, with a way back.
+import { t } from "@lingui/core/macro";
 import { useLiveQuery } from "dexie-react-hooks";
 import { useJobStore } from "../job/context";
 import { Button } from "../ui/controls";
@@ -22,8 +23,8 @@ export function NewsLine() {
       <p>
         <b>
           {news.kind === "merged"
-            ? `${news.author} saved this job in between; their changes and yours are put together.`
-            : `${news.author} has changed what you had set.`}
+            ? t`${news.author} saved this job in between; their changes and yours are put together.`
+            : t`${news.author} has changed what you had set.`}
         </b>
       </p>
       <ul className="list-disc pl-5">
@@ -34,12 +35,10 @@ export function NewsLine() {
         ))}
       </ul>
       <p className="flex flex-wrap gap-2 pt-1">
-        <Button data-testid="news-read" onClick={read}>
-          OK
-        </Button>
+        <Button data-testid="news-read" onClick={read}>{t`OK`}</Button>
         {store.role === "guest" ? null : (
           <Button data-testid="news-back" look="quiet" onClick={back}>
-            {news.kind === "merged" ? `Take ${news.author}’s changes back` : "Put mine back"}
+            {news.kind === "merged" ? t`Take ${news.author}’s changes back` : t`Put mine back`}
           </Button>
         )}
       </p>

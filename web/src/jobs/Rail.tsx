@@ -1,4 +1,6 @@
 // The rail of a job: its stages, each with what it says in a few words.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { memo } from "react";
 import { Link, NavLink } from "react-router";
 import type { Run, StageLine, StageName } from "../api/client";
@@ -24,8 +26,8 @@ const LOADING: Pick<StageLine, "say" | "level" | "values"> = { say: "loading", l
 function onThisDevice(line: StageLine, runs: Run[]): StageLine {
   if (line.stage !== "commissioning") return line;
   const newest = newestRuns(runs);
-  if (newest.some((r) => r.refusal)) return { ...line, say: "sign-off not taken", level: "stop", values: {} };
-  if (line.level === "good" && newest.some((r) => r.signedHere)) return { ...line, say: "signed off, not sent", values: {} };
+  if (newest.some((r) => r.refusal)) return { ...line, say: t`sign-off not taken`, level: "stop", values: {} };
+  if (line.level === "good" && newest.some((r) => r.signedHere)) return { ...line, say: t`signed off, not sent`, values: {} };
   return line;
 }
 
@@ -34,11 +36,13 @@ export const Rail = memo(function Rail({ base, words, lines, runs, isPlanned }: 
   return (
     <nav
       data-testid="stages"
-      aria-label="Stages"
+      aria-label={t`Stages`}
       className="no-print fixed inset-x-0 bottom-0 z-20 border-t-[1.5px] border-frame bg-rail lg:static lg:border-r-[1.5px] lg:border-t-0 lg:pl-2 lg:pt-3"
     >
       <Link to="/" className="hidden pb-4 pl-1 text-[1.375rem] font-extrabold tracking-tight [font-stretch:118%] lg:block">
-        ofen<span className="text-ember">.</span>
+        <Trans>
+          ofen<span className="text-ember">.</span>
+        </Trans>
       </Link>
       <ol className="flex overflow-x-auto lg:sticky lg:top-3 lg:block">
         {words.map((s, n) => {

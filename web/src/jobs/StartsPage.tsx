@@ -1,4 +1,6 @@
 // Making a job: what one is there to do, a few questions with their usual answers, and what it comes to beside them.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Input, Select } from "@headlessui/react";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
@@ -114,9 +116,7 @@ export function StartsPage() {
   return (
     <div className="flex flex-1 flex-col">
       <TopBar>
-        <Link data-testid="to-jobs" to="/" className="text-muted underline">
-          Jobs
-        </Link>
+        <Link data-testid="to-jobs" to="/" className="text-muted underline">{t`Jobs`}</Link>
         <span className="ml-auto">
           <Preferences />
         </span>
@@ -124,10 +124,10 @@ export function StartsPage() {
       <div className="flex-1 lg:grid lg:grid-cols-[25rem_minmax(0,1fr)]">
         <nav
           data-testid="starts"
-          aria-label="Starts"
+          aria-label={t`Starts`}
           className={`border-rule px-5 py-4 lg:border-r ${chosen ? "hidden lg:block" : ""}`}
         >
-          <h1 className="text-xl font-bold">What are you there to do?</h1>
+          <h1 className="text-xl font-bold">{t`What are you there to do?`}</h1>
           {groups.map(([group, title]) => (
             <section key={group} aria-label={title}>
               <h2 className="pb-0.5 pt-3 text-small text-muted">{title}</h2>
@@ -161,19 +161,14 @@ export function StartsPage() {
               look="quiet"
               disabled={person.role === "guest"}
               onClick={() => make(emptyJob(person.units))}
-            >
-              Begin with an empty job
-            </Button>
+            >{t`Begin with an empty job`}</Button>
           </p>
         </nav>
         <main className="min-w-0 py-4 lg:sticky lg:top-0 lg:self-start">
           {chosen ? (
             <Asked key={chosen.key} start={chosen} make={make} />
           ) : (
-            <p className="hidden px-6 pt-2 text-muted lg:block">
-              Pick what comes nearest. Every question has its usual answer already; what nobody typed stays on a list until someone
-              confirms it.
-            </p>
+            <p className="hidden px-6 pt-2 text-muted lg:block">{t`Pick what comes nearest. Every question has its usual answer already; what nobody typed stays on a list until someone confirms it.`}</p>
           )}
         </main>
       </div>
@@ -198,12 +193,12 @@ function Asked({ start, make }: { start: StartKind; make: (document: Document) =
     <>
       <div className="px-6">
         <p className="lg:hidden">
-          <Button look="quiet" onClick={() => setParams({})}>
-            All starts
-          </Button>
+          <Button look="quiet" onClick={() => setParams({})}>{t`All starts`}</Button>
         </p>
         <h2 className="inline text-xl font-bold">{start.title}</h2>
-        <span className="pl-3 text-muted">{start.questions.length} answers; dashed ones are usual, nobody typed them</span>
+        <span className="pl-3 text-muted">
+          <Trans>{start.questions.length} answers; dashed ones are usual, nobody typed them</Trans>
+        </span>
         <ul className="pt-2">
           {start.questions.map((question) => (
             <Ask
@@ -246,14 +241,12 @@ function Asked({ start, make }: { start: StartKind; make: (document: Document) =
             look="act"
             disabled={!made || person.role === "guest"}
             onClick={() => withThese(make)}
-          >
-            Make this job
-          </Button>
+          >{t`Make this job`}</Button>
           <KeepStart title={start.title} withThese={made ? withThese : null} />
           <span className="text-muted">
             {assumed === 0
-              ? "Every answer was typed."
-              : `${assumed} ${assumed === 1 ? "answer is" : "answers are"} assumed: they stay on a list until someone confirms them. The dashed range under a figure shows how far another answer could move it.`}
+              ? t`Every answer was typed.`
+              : t`${assumed} ${assumed === 1 ? t`answer is` : t`answers are`} assumed: they stay on a list until someone confirms them. The dashed range under a figure shows how far another answer could move it.`}
           </span>
         </div>
       </div>
@@ -307,12 +300,14 @@ function Ask({ question, text, fault, type }: AskProps) {
       <span className="col-span-2 text-small text-muted md:col-span-1">
         {fault ? (
           <span role="alert" className="text-stop">
-            {fault.replace(/\.?$/, ".")} Until then {question.options.find((o) => o.value === usual)?.reads ?? usual} counts.
+            <Trans>
+              {fault.replace(/\.?$/, ".")} Until then {question.options.find((o) => o.value === usual)?.reads ?? usual} counts.
+            </Trans>
           </span>
         ) : (
           <>
             {question.help}
-            {isTyped ? "" : " (usual)"}
+            {isTyped ? "" : t` (usual)`}
           </>
         )}
       </span>
@@ -327,16 +322,18 @@ function KeepStart({ title, withThese }: { title: string; withThese: Making["wit
   const keep = (document: Document) => {
     setKept("…");
     void answer(api.PUT("/api/starts/{start_id}", { params: { path: { start_id: uuidv7() } }, body: { title, document } })).then(
-      () => setKept("Kept for the team"),
-      (found: unknown) => setKept(found instanceof Problem ? found.message : "Not kept"),
+      () => setKept(t`Kept for the team`),
+      (found: unknown) => setKept(found instanceof Problem ? found.message : t`Not kept`),
     );
   };
   return kept ? (
     <span role="status">{kept}</span>
   ) : (
-    <Button data-testid="keep-start" disabled={!withThese || person.role === "guest"} onClick={() => withThese?.(keep)}>
-      Keep as our start
-    </Button>
+    <Button
+      data-testid="keep-start"
+      disabled={!withThese || person.role === "guest"}
+      onClick={() => withThese?.(keep)}
+    >{t`Keep as our start`}</Button>
   );
 }
 
@@ -349,8 +346,8 @@ function OwnStarts({ make }: { make: (document: Document) => void }) {
   }, [person.team_id]);
   if (own.length === 0) return null;
   return (
-    <section data-testid="own-starts" aria-label="Kept by the team">
-      <h2 className="pb-0.5 pt-3 text-small text-muted">Kept by the team</h2>
+    <section data-testid="own-starts" aria-label={t`Kept by the team`}>
+      <h2 className="pb-0.5 pt-3 text-small text-muted">{t`Kept by the team`}</h2>
       <ul>
         {own.map((s) => (
           <li key={s.id} className="flex items-center gap-3 border-b border-hair py-1.5">
@@ -360,7 +357,10 @@ function OwnStarts({ make }: { make: (document: Document) => void }) {
               onClick={() => make(s.document as Document)}
               className="min-w-0 flex-1 text-left font-semibold underline decoration-rule underline-offset-3"
             >
-              {s.title} <span className="block text-small font-normal text-muted">kept by {s.by}</span>
+              {s.title}{" "}
+              <span className="block text-small font-normal text-muted">
+                <Trans>kept by {s.by}</Trans>
+              </span>
             </button>
             {person.role === "guest" ? null : (
               <Button
@@ -368,9 +368,7 @@ function OwnStarts({ make }: { make: (document: Document) => void }) {
                 onClick={() =>
                   void answer(api.DELETE("/api/starts/{start_id}", { params: { path: { start_id: s.id } } })).then(setOwn)
                 }
-              >
-                Drop
-              </Button>
+              >{t`Drop`}</Button>
             )}
           </li>
         ))}

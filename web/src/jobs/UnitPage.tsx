@@ -1,4 +1,6 @@
 // One machine, opened by the code that hangs at it: what is next here, what to do, its cards.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link, useParams } from "react-router";
 import { useJob, useJobStore, useRecords } from "../job/context";
 import { ChangeOver } from "../stages/running/ChangeOver";
@@ -9,12 +11,13 @@ import { Mark } from "../ui/Mark";
 import { useQuantities } from "../app/context";
 
 const WAY = "flex min-h-14 items-center rounded-sm border-[1.5px] border-frame bg-card px-4 text-lg font-medium";
-const CARDS = [
-  { kind: "night", words: "Night card" },
-  { kind: "start", words: "Start card" },
-  { kind: "first_aid", words: "First aid" },
-  { kind: "owner", words: "Owner’s sheet" },
-] as const;
+const cardsWords = () =>
+  [
+    { kind: "night", words: t`Night card` },
+    { kind: "start", words: t`Start card` },
+    { kind: "first_aid", words: t`First aid` },
+    { kind: "owner", words: t`Owner’s sheet` },
+  ] as const;
 
 export function UnitPage() {
   const { jobId = "", runId: unit = "" } = useParams();
@@ -29,10 +32,8 @@ export function UnitPage() {
   if (plan && !machine)
     return (
       <main className="p-5">
-        <Message title="This machine is not in the job any more">
-          <Link className="underline" to={`${base}/commissioning`}>
-            Go to its commissioning
-          </Link>
+        <Message title={t`This machine is not in the job any more`}>
+          <Link className="underline" to={`${base}/commissioning`}>{t`Go to its commissioning`}</Link>
         </Message>
       </main>
     );
@@ -46,29 +47,23 @@ export function UnitPage() {
       <p className="flex items-center gap-2 pb-3 text-ink-2">
         <Mark level={stands?.state === "signed" ? "good" : "caution"} size={16} silent />
         {stands?.state === "signed"
-          ? "Signed off"
+          ? t`Signed off`
           : stands?.state === "begun"
-            ? `${stands.gates.length} gates open`
-            : "Not commissioned yet"}
+            ? t`${stands.gates.length} gates open`
+            : t`Not commissioned yet`}
       </p>
-      <nav aria-label="At this unit" className="grid gap-2">
+      <nav aria-label={t`At this unit`} className="grid gap-2">
         {going.map((r) => (
           <Link key={r.id} className={`${WAY} border-ember bg-ember text-on-ember`} to={`${base}/commissioning/${r.id}`}>
-            Go on: {r.procedure.title}
+            <Trans>Go on: {r.procedure.title}</Trans>
           </Link>
         ))}
         {going.length === 0 && stands?.state === "not_begun" && machine.procedure !== null && !guest ? (
-          <Button data-testid="begin" large look="act" onClick={() => void begin()}>
-            Begin commissioning
-          </Button>
+          <Button data-testid="begin" large look="act" onClick={() => void begin()}>{t`Begin commissioning`}</Button>
         ) : null}
         {guest ? null : <ChangeOver machine={machine} look={WAY} />}
-        <Link className={WAY} to={`${base}/faults/${unit}`}>
-          Something is wrong: fault finder
-        </Link>
-        <Link data-testid="log-visit" className={WAY} to={`${base}/running`}>
-          Log a visit
-        </Link>
+        <Link className={WAY} to={`${base}/faults/${unit}`}>{t`Something is wrong: fault finder`}</Link>
+        <Link data-testid="log-visit" className={WAY} to={`${base}/running`}>{t`Log a visit`}</Link>
       </nav>
       {trouble ? (
         <p role="alert" className="pt-2 text-stop">
@@ -76,8 +71,8 @@ export function UnitPage() {
         </p>
       ) : null}
       {acts.length > 0 ? (
-        <section aria-label="To stop it" className="pt-4">
-          <h2 className="border-b-[1.5px] border-frame font-bold">To stop it</h2>
+        <section aria-label={t`To stop it`} className="pt-4">
+          <h2 className="border-b-[1.5px] border-frame font-bold">{t`To stop it`}</h2>
           <ol className="list-decimal pl-6">
             {acts.map((a, n) => (
               <li key={n} className="py-1">
@@ -87,10 +82,10 @@ export function UnitPage() {
           </ol>
         </section>
       ) : null}
-      <section aria-label="Cards" className="pt-4">
-        <h2 className="border-b-[1.5px] border-frame font-bold">Cards to hang here</h2>
+      <section aria-label={t`Cards`} className="pt-4">
+        <h2 className="border-b-[1.5px] border-frame font-bold">{t`Cards to hang here`}</h2>
         <ul>
-          {CARDS.map((c) => (
+          {cardsWords().map((c) => (
             <li key={c.kind} className="flex items-center gap-5 border-b border-hair py-1.5">
               <span className="flex-1 font-medium">{c.words}</span>
               {(["A5", "A4"] as const).map((size) => (

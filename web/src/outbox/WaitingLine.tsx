@@ -1,4 +1,6 @@
 // The one honest line on what this device keeps that the server does not have, and the ways out.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
 import { useLiveQuery } from "dexie-react-hooks";
 import { Link } from "react-router";
@@ -23,18 +25,18 @@ const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
 export function saidOf(rows: Pick<Waiting, "record">[], pictures = 0): string {
   const count = (...kinds: string[]) => rows.filter((w) => kinds.includes(w.record.kind)).length;
   const parts = [
-    [count("job"), "new job"],
-    [count("file"), "job file"],
+    [count("job"), t`new job`],
+    [count("file"), t`job file`],
     [count("revision"), "change"],
-    [count("run", "event"), "commissioning record"],
-    [count("entry"), "log entry"],
+    [count("run", "event"), t`commissioning record`],
+    [count("entry"), t`log entry`],
     [count("sign_off"), "sign-off"],
     [pictures, "picture"],
   ] as const;
   const words = parts
     .filter(([n]) => n > 0)
-    .map(([n, word]) => (word === "log entry" && n !== 1 ? `${n} log entries` : plural(n, word)));
-  return words.length > 1 ? `${words.slice(0, -1).join(", ")} and ${words.at(-1) ?? ""}` : words.join("");
+    .map(([n, word]) => (word === "log entry" && n !== 1 ? t`${n} log entries` : plural(n, word)));
+  return words.length > 1 ? t`${words.slice(0, -1).join(", ")} and ${words.at(-1) ?? ""}` : words.join("");
 }
 
 export function WaitingLine() {
@@ -68,93 +70,108 @@ export function WaitingLine() {
   const clockOff = Math.abs(clockOffS) >= CLOCK_OFF_S;
   if (!rows || !(stays || !idle || tight || clockOff || sending.oldRules || gone > 0 || newVersion !== "current")) return null;
   const why = sending.signedOut
-    ? `waiting for ${person.name} to sign in`
+    ? t`waiting for ${person.name} to sign in`
     : sending.silent
-      ? "waiting for signal"
+      ? t`waiting for signal`
       : stuck.length > 0
-        ? "waiting for you to decide"
+        ? t`waiting for you to decide`
         : "waiting";
   return (
     <section
       data-testid="waiting"
-      aria-label="What waits on this device"
+      aria-label={t`What waits on this device`}
       className="no-print border-b-[1.5px] border-frame bg-ember-wash px-5 py-2 text-small"
     >
       {gone > 0 ? (
         <Line>
-          <b>This browser has cleared what was kept here: {plural(gone, "record")} had not been sent.</b> Look for a file you saved,
-          and bring it in.{" "}
-          <Button
-            data-testid="read-it"
-            look="quiet"
-            onClick={() => {
-              noteWaiting(device.person, 0);
-              setGone(0);
-            }}
-          >
-            I have read it
-          </Button>
+          <Trans>
+            <b>This browser has cleared what was kept here: {plural(gone, "record")} had not been sent.</b> Look for a file you
+            saved, and bring it in.{" "}
+            <Button
+              data-testid="read-it"
+              look="quiet"
+              onClick={() => {
+                noteWaiting(device.person, 0);
+                setGone(0);
+              }}
+            >
+              I have read it
+            </Button>
+          </Trans>
         </Line>
       ) : null}
       {newVersion === "current" ? null : (
         <Line>
-          {newVersion === "waiting" ? "A new version of Ofen is ready." : "A new version of Ofen has taken over in another tab."}{" "}
-          Nothing is lost by it.{" "}
-          <Button data-testid="load-version" look="quiet" onClick={takeOver}>
-            Load the new version
-          </Button>
+          <Trans>
+            {newVersion === "waiting"
+              ? t`A new version of Ofen is ready.`
+              : t`A new version of Ofen has taken over in another tab.`}{" "}
+            Nothing is lost by it.{" "}
+            <Button data-testid="load-version" look="quiet" onClick={takeOver}>
+              Load the new version
+            </Button>
+          </Trans>
         </Line>
       )}
       {sending.oldRules ? (
-        <Line>
-          The rules on this device are older than the server’s; what they say may differ. Load the page again when it suits.
-        </Line>
+        <Line>{t`The rules on this device are older than the server’s; what they say may differ. Load the page again when it suits.`}</Line>
       ) : null}
       {clockOff ? (
         <Line>
-          This device’s clock is {clockWords(Math.abs(clockOffS))} {clockOffS > 0 ? "ahead" : "behind"}. What you record carries the
-          server’s time, with this clock’s beside it. Set it right.
+          <Trans>
+            This device’s clock is {clockWords(Math.abs(clockOffS))} {clockOffS > 0 ? t`ahead` : t`behind`}. What you record carries
+            the server’s time, with this clock’s beside it. Set it right.
+          </Trans>
         </Line>
       ) : null}
       {tight ? (
         <Line>
-          <b>This device is running out of room</b>
-          {space?.share == null ? "" : ` (${Math.round(space.share * 100)} % used)`}. Save what waits to a file before it is full.
+          <Trans>
+            <b>This device is running out of room</b>
+            {space?.share == null ? "" : t` (${Math.round(space.share * 100)} % used)`}. Save what waits to a file before it is
+            full.
+          </Trans>
         </Line>
       ) : null}
       {stays ? (
         <Disclosure as="div">
           <Line>
-            <b>{saidOf(rows)}</b> {count === 1 ? "is" : "are"} on this device only, {why}. {sending.trouble}{" "}
-            <DisclosureButton
-              data-testid="what-waits"
-              className="font-semibold underline decoration-ember decoration-2 underline-offset-3"
-            >
-              What waits
-            </DisclosureButton>
+            <Trans>
+              <b>{saidOf(rows)}</b> {count === 1 ? t`is` : t`are`} on this device only, {why}. {sending.trouble}{" "}
+              <DisclosureButton
+                data-testid="what-waits"
+                className="font-semibold underline decoration-ember decoration-2 underline-offset-3"
+              >
+                What waits
+              </DisclosureButton>
+            </Trans>
           </Line>
           <DisclosurePanel>
             <Details rows={rows} lasting={space?.lasting ?? null} />
           </DisclosurePanel>
         </Disclosure>
       ) : sending.silent && pictures === 0 ? (
-        <Line>No signal. Work goes on; what you record is kept on this device.</Line>
+        <Line>{t`No signal. Work goes on; what you record is kept on this device.`}</Line>
       ) : null}
       {pictures > 0 && !idle ? (
         <Line>
-          <b>{plural(pictures, "picture")}</b> {pictures === 1 ? "is" : "are"} on this device only, {why}.
+          <Trans>
+            <b>{plural(pictures, "picture")}</b> {pictures === 1 ? t`is` : t`are`} on this device only, {why}.
+          </Trans>
         </Line>
       ) : null}
       {sending.signedOut ? (
         <Disclosure as="div">
           <Line>
-            The session has ended. Work goes on here; sending needs your sign-in.{" "}
-            <DisclosureButton
-              data-testid="sign-in-to-send"
-              className="font-semibold underline decoration-ember decoration-2 underline-offset-3"
-            >
-              Sign in to send
-            </DisclosureButton>
+            <Trans>
+              The session has ended. Work goes on here; sending needs your sign-in.{" "}
+              <DisclosureButton
+                data-testid="sign-in-to-send"
+                className="font-semibold underline decoration-ember decoration-2 underline-offset-3"
+              >
+                Sign in to send
+              </DisclosureButton>
+            </Trans>
           </Line>
           <DisclosurePanel className="max-w-sm py-2">
             <SignInForm onSignedIn={signIn} />
@@ -165,7 +182,7 @@ export function WaitingLine() {
   );
 }
 
-const clockWords = (s: number) => (s < 7200 ? `${Math.round(s / 60)} min` : `${Math.round(s / 3600)} h`);
+const clockWords = (s: number) => (s < 7200 ? t`${Math.round(s / 60)} min` : `${Math.round(s / 3600)} h`);
 
 function Line({ children }: { children: React.ReactNode }) {
   return (
@@ -176,31 +193,31 @@ function Line({ children }: { children: React.ReactNode }) {
   );
 }
 
-const KIND_WORDS: Record<Waiting["record"]["kind"], string> = {
-  job: "New job",
-  file: "Job brought in",
-  revision: "Change",
-  run: "Commissioning begun",
-  event: "Commissioning record",
-  entry: "Log entry",
-  sign_off: "Sign-off",
-};
+const kindWords = (): Record<Waiting["record"]["kind"], string> => ({
+  job: t`New job`,
+  file: t`Job brought in`,
+  revision: t`Change`,
+  run: t`Commissioning begun`,
+  event: t`Commissioning record`,
+  entry: t`Log entry`,
+  sign_off: t`Sign-off`,
+});
 const SHOWN = 12;
 
 function Details({ rows, lasting }: { rows: Waiting[]; lasting: boolean | null }) {
   const { device, sender, vocabulary } = useSurroundings();
   const jobs = useLiveQuery(() => device.db.jobs.bulkGet([...new Set(rows.map((w) => w.job))]), [rows, device]) ?? [];
   const behind = (file: Waiting) => rows.filter((w) => w.job === file.job).length - 1;
-  const nameOf = (id: string) => textAt(jobs.find((j) => j?.id === id)?.document ?? {}, "name") || "a job";
+  const nameOf = (id: string) => textAt(jobs.find((j) => j?.id === id)?.document ?? {}, "name") || t`a job`;
   return (
     <div className="py-2">
       <ul className="mb-2">
         {rows.slice(0, SHOWN).map((w) => (
           <li key={w.seq} className="border-t border-rule py-1">
-            {KIND_WORDS[w.record.kind]} · {nameOf(w.job)}
+            {kindWords()[w.record.kind]} · {nameOf(w.job)}
             {"body" in w.record ? ` · ${moment(w.record.body.at, "short")}` : ""}
             {"body" in w.record && typeof w.record.body["as_typed"] === "string" ? ` · ${w.record.body["as_typed"]}` : ""}
-            {w.stuck === "conflict" ? " · two versions: choose in the job" : ""}
+            {w.stuck === "conflict" ? t` · two versions: choose in the job` : ""}
             {w.stuck === "refused" && w.problem ? (
               <span className="text-stop">
                 {" "}
@@ -213,41 +230,39 @@ function Details({ rows, lasting }: { rows: Waiting[]; lasting: boolean | null }
                   onClick={() => {
                     void device.sendAgain(w.id).then(() => sender.wake());
                   }}
-                >
-                  Send it again
-                </Button>
+                >{t`Send it again`}</Button>
                 {w.record.kind === "job" || w.record.kind === "revision" ? (
-                  <Link to={`/jobs/${w.job}/need`} className="underline">
-                    Open the job and correct it
-                  </Link>
+                  <Link to={`/jobs/${w.job}/need`} className="underline">{t`Open the job and correct it`}</Link>
                 ) : null}
                 {w.record.kind === "file" ? (
                   <Button look="quiet" onClick={() => void device.letGo(w.job)}>
-                    Let the job go{behind(w) > 0 ? `, and the ${plural(behind(w), "record")} behind it` : ""}
+                    <Trans>Let the job go{behind(w) > 0 ? t`, and the ${plural(behind(w), "record")} behind it` : ""}</Trans>
                   </Button>
                 ) : null}
                 {w.record.kind === "event" || w.record.kind === "entry" ? (
-                  <Button look="quiet" onClick={() => void device.discardRefused(w.id)}>
-                    Discard it
-                  </Button>
+                  <Button look="quiet" onClick={() => void device.discardRefused(w.id)}>{t`Discard it`}</Button>
                 ) : null}
               </span>
             ) : null}
           </li>
         ))}
-        {rows.length > SHOWN ? <li className="border-t border-rule py-1 text-muted">and {rows.length - SHOWN} more</li> : null}
+        {rows.length > SHOWN ? (
+          <li className="border-t border-rule py-1 text-muted">
+            <Trans>and {rows.length - SHOWN} more</Trans>
+          </li>
+        ) : null}
       </ul>
       <div className="flex flex-wrap gap-3">
         {jobs.map((job) =>
           job ? (
             <Button key={job.id} onClick={() => void saveJob(device, job.id)}>
-              Save “{nameOf(job.id)}” to a file
+              <Trans>Save “{nameOf(job.id)}” to a file</Trans>
             </Button>
           ) : null,
         )}
       </div>
       {lasting === false ? (
-        <p className="pt-1 text-muted">This browser may clear what is kept here when room runs short; a file cannot be cleared.</p>
+        <p className="pt-1 text-muted">{t`This browser may clear what is kept here when room runs short; a file cannot be cleared.`}</p>
       ) : null}
     </div>
   );

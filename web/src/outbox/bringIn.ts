@@ -1,4 +1,5 @@
 // A job file: to the server where there is signal; without, the job of it is made here, and the file is sent when there is.
+import { t } from "@lingui/core/macro";
 import { v7 as uuidv7 } from "uuid";
 import { Problem } from "../api/client";
 import { askHere } from "../engine/ask";
@@ -7,16 +8,17 @@ import type { Device } from "./device";
 import { sendFile } from "./sender";
 
 const LARGEST_BYTES = 64 * 1024 * 1024;
-const TOO_LARGE = new Problem({ status: 413, title: "This file is too large", detail: "At most 64 MB are taken." });
-const NOBODY = new Problem({
-  status: 0,
-  title: "This file cannot be read here now",
-  detail: "There is no signal, and the rules of this device could not read it. Bring it in with signal.",
-});
+const tooLarge = () => new Problem({ status: 413, title: t`This file is too large`, detail: t`At most 64 MB are taken.` });
+const nobody = () =>
+  new Problem({
+    status: 0,
+    title: t`This file cannot be read here now`,
+    detail: t`There is no signal, and the rules of this device could not read it. Bring it in with signal.`,
+  });
 
 /** Make a job of a file, whose id is returned; `by` is the person's name as the server says it. */
 export async function bringIn(device: Device, by: string, file: File): Promise<string> {
-  if (file.size > LARGEST_BYTES) throw TOO_LARGE;
+  if (file.size > LARGEST_BYTES) throw tooLarge();
   const id = uuidv7();
   try {
     await sendFile(device.person, id, file.name, file);
@@ -30,7 +32,7 @@ export async function bringIn(device: Device, by: string, file: File): Promise<s
     await device.bringIn({ id, name: file.name, content }, made, await picturesIn(content, made.pictures));
     return id;
   } catch (problem) {
-    throw problem instanceof EngineFailure ? NOBODY : problem;
+    throw problem instanceof EngineFailure ? nobody() : problem;
   }
 }
 

@@ -1,4 +1,6 @@
 // The fuel path across the top of every stage: the parts on their pipe, the pressure staircase under them.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Select } from "@headlessui/react";
 import { memo, useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
@@ -60,10 +62,8 @@ export const FuelPath = memo(function FuelPath({
         className="border-b-[1.5px] border-frame bg-sheet px-5 py-3 text-muted"
         data-fuel-path
         role="region"
-        aria-label="Fuel path"
-      >
-        No fuel path yet: no chosen machine burns the fuel of the supply and has an inlet there.
-      </div>
+        aria-label={t`Fuel path`}
+      >{t`No fuel path yet: no chosen machine burns the fuel of the supply and has an inlet there.`}</div>
     );
   return (
     <div
@@ -73,7 +73,7 @@ export const FuelPath = memo(function FuelPath({
       data-fuel-path
       tabIndex={0}
       role="region"
-      aria-label="Fuel path"
+      aria-label={t`Fuel path`}
     >
       {hasLittleRoom && !plain ? (
         <button
@@ -83,24 +83,26 @@ export const FuelPath = memo(function FuelPath({
           onClick={() => setShown(!shown)}
           className="no-print absolute left-5 top-1 z-10 text-small text-ember-ink underline"
         >
-          {shown ? "Hide the pressures" : "Show the pressures"}
+          {shown ? t`Hide the pressures` : t`Show the pressures`}
         </button>
       ) : null}
       {ways.length > 1 ? (
         <label className="absolute right-2 top-1 z-10 text-small text-muted">
-          Way to{" "}
-          <Select
-            data-testid="way"
-            value={way.inlet}
-            onChange={(e) => setChosen(e.target.value)}
-            className="rounded-sm border border-edge bg-card px-1 text-ink"
-          >
-            {ways.map((w) => (
-              <option key={w.inlet} value={w.inlet}>
-                {w.name}
-              </option>
-            ))}
-          </Select>
+          <Trans>
+            Way to{" "}
+            <Select
+              data-testid="way"
+              value={way.inlet}
+              onChange={(e) => setChosen(e.target.value)}
+              className="rounded-sm border border-edge bg-card px-1 text-ink"
+            >
+              {ways.map((w) => (
+                <option key={w.inlet} value={w.inlet}>
+                  {w.name}
+                </option>
+              ))}
+            </Select>
+          </Trans>
         </label>
       ) : null}
       <div style={{ width, "--fit": Math.min(1, PAPER / width) } as React.CSSProperties} className="print:[zoom:var(--fit)]">

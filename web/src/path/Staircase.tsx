@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Way } from "../api/client";
 import { useQuantities, useSurroundings } from "../app/context";
 import { height } from "./scale";
@@ -27,7 +28,7 @@ export function Staircase({ way, slot, readings = [] }: StaircaseProps) {
   const told = words.filter((m) => m.role === "running").map((m) => q.say(m.say, m.values));
   const points = (line: [number, number][]) => line.map(([x, up]) => `${(x * slot).toFixed(1)},${y(up).toFixed(1)}`).join(" ");
   return (
-    <svg width={width} height={TALL} role="img" aria-label={`Pressure at full load: ${told.join(", ")}`} className="block">
+    <svg width={width} height={TALL} role="img" aria-label={t`Pressure at full load: ${told.join(", ")}`} className="block">
       {(levels[q.system] ?? []).map((m) => (
         <g key={m.height}>
           <path d={`M0 ${y(m.height)}H${width}`} className="stroke-hair" />

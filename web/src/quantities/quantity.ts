@@ -1,5 +1,6 @@
 // Reading and writing quantities; kinds and factors come from the core through the API, and one file of cases holds
 // this module and the core to the same answers.
+import { t } from "@lingui/core/macro";
 import type { QuantityKind } from "../api/client";
 
 export type System = "metric" | "us";
@@ -68,7 +69,7 @@ export function parse(text: string, kind: QuantityKind, system: System): { value
     .map((u) => u.symbol)
     .filter(Boolean)
     .join(", ");
-  const error = symbols ? `Write a number and one of ${symbols}.` : "Write a plain number.";
+  const error = symbols ? t`Write a number and one of ${symbols}.` : t`Write a plain number.`;
   const value = cleaned.length > MOST_TYPED ? null : valueOf(kind, cleaned, kind[system]);
   return value === null ? { error } : { value: round12(value) };
 }

@@ -1,3 +1,4 @@
+import { Trans } from "@lingui/react/macro";
 import { type ReactNode, useEffect, useRef, useState } from "react";
 
 const AT_ONCE = 60;
@@ -27,7 +28,7 @@ export function Growing<T>({ rows, row, className }: GrowingProps<T>) {
       {rows.slice(0, count).map(row)}
       {more ? (
         <li ref={end} className="py-3 text-small text-muted">
-          {rows.length - count} more below
+          <Trans>{rows.length - count} more below</Trans>
         </li>
       ) : null}
     </ul>

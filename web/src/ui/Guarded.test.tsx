@@ -1,3 +1,4 @@
+import { Speaking } from "../app/Speaking";
 import { fireEvent, render, screen } from "@testing-library/react";
 import { useState } from "react";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
@@ -26,6 +27,7 @@ test("what fails says so at its place, and what is round it stays", () => {
         <Fragile />
       </Guarded>
     </>,
+    { wrapper: Speaking },
   );
   expect(screen.getByText("The rail")).toBeTruthy();
   expect(screen.getByRole("alert").textContent).toContain("This stage cannot be shown");
@@ -38,6 +40,7 @@ test("tried again it stands there once nothing is wrong any more", () => {
     <Guarded what="This stage" beside={<button type="button">Help</button>}>
       <Fragile />
     </Guarded>,
+    { wrapper: Speaking },
   );
   expect(screen.getByRole("button", { name: "Help" })).toBeTruthy();
   breaks = false;
@@ -65,7 +68,7 @@ test("another stage is shown without a press", () => {
       </>
     );
   }
-  render(<Page />);
+  render(<Page />, { wrapper: Speaking });
   fireEvent.click(screen.getByRole("button", { name: "Supply" }));
   expect(screen.getByText("The stage")).toBeTruthy();
 });

@@ -1,4 +1,6 @@
 // A part of the page that may fail by itself: what is round it stays, and what was recorded and typed is kept.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { ReactNode } from "react";
 import { ErrorBoundary } from "react-error-boundary";
 import { tellFault } from "../app/faults";
@@ -22,15 +24,17 @@ export function Guarded({ what, resetKeys = [], beside, children }: GuardedProps
       onError={(error) => tellFault(what, error)}
       fallbackRender={({ resetErrorBoundary }) => (
         <div className="p-5" data-testid="cannot-be-shown">
-          <Message failed title={`${what} cannot be shown`}>
-            Something in it went wrong. What you recorded and typed is kept on this device.
-            <span className="mt-3 flex flex-wrap gap-3">
-              <Button onClick={resetErrorBoundary}>Try again</Button>
-              <Button look="quiet" onClick={() => globalThis.location.reload()}>
-                Load the page again
-              </Button>
-              {beside}
-            </span>
+          <Message failed title={t`${what} cannot be shown`}>
+            <Trans>
+              Something in it went wrong. What you recorded and typed is kept on this device.
+              <span className="mt-3 flex flex-wrap gap-3">
+                <Button onClick={resetErrorBoundary}>Try again</Button>
+                <Button look="quiet" onClick={() => globalThis.location.reload()}>
+                  Load the page again
+                </Button>
+                {beside}
+              </span>
+            </Trans>
           </Message>
         </div>
       )}

@@ -1,4 +1,6 @@
 // One value of the job document with its label, read and written in the person's units, its error beside it.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Field, Input, Label, Select } from "@headlessui/react";
 import { memo, useState } from "react";
 import { type Quantities, useQuantities, useSurroundings } from "../app/context";
@@ -41,7 +43,9 @@ export const JobField = memo(function JobField({ path, label, layout = "row", op
   if (!spec)
     return (
       <p role="alert" className="py-1 text-small text-stop">
-        {label ?? "A field"} cannot be shown: a job has no {path}.
+        <Trans>
+          {label ?? t`A field`} cannot be shown: a job has no {path}.
+        </Trans>
       </p>
     );
   const choices = options ?? (only && spec.options ? spec.options.filter((o) => only.includes(o.value)) : spec.options);
@@ -95,8 +99,12 @@ function Choice({
         invalid={!!fault}
         className={`${BOX} ${fault ? "border-stop" : edge}`}
       >
-        {none || (chosen === "" && !blank) ? <option value="">{none ?? "— choose"}</option> : null}
-        {unknown ? <option value={chosen}>{chosen} (not listed)</option> : null}
+        {none || (chosen === "" && !blank) ? <option value="">{none ?? t`— choose`}</option> : null}
+        {unknown ? (
+          <option value={chosen}>
+            <Trans>{chosen} (not listed)</Trans>
+          </option>
+        ) : null}
         {choices.map((c) => (
           <option key={c.value} value={c.value}>
             {c.reads}
@@ -132,16 +140,17 @@ export function readTyped(text: string, spec: Spec, q: Quantities): Reading {
   if (spec.kind === null) {
     const longest = spec.longest ?? 200;
     return text.length > longest
-      ? { ok: false, error: `At most ${longest} characters; these are ${text.length}.` }
+      ? { ok: false, error: t`At most ${longest} characters; these are ${text.length}.` }
       : { ok: true, value: text };
   }
   if (text.trim() === "") return { ok: true, value: null };
   const read = q.read(text, spec.kind);
   if ("error" in read) return { ok: false, error: read.error };
   const { value } = read;
-  if (spec.whole && !Number.isInteger(value)) return { ok: false, error: `A whole number from ${spec.low} to ${spec.high}.` };
+  if (spec.whole && !Number.isInteger(value))
+    return { ok: false, error: t`A whole number from ${spec.low ?? 0} to ${spec.high ?? 0}.` };
   if ((spec.low !== null && value < spec.low) || (spec.high !== null && value > spec.high))
-    return { ok: false, error: `Allowed is ${q.show(spec.low ?? 0, spec.kind, 6)} to ${q.show(spec.high ?? 0, spec.kind, 6)}.` };
+    return { ok: false, error: t`Allowed is ${q.show(spec.low ?? 0, spec.kind, 6)} to ${q.show(spec.high ?? 0, spec.kind, 6)}.` };
   return { ok: true, value };
 }
 
@@ -167,7 +176,7 @@ function Typed({ path, spec }: { path: string; spec: Spec }) {
   // What was refused counts nowhere: what does is said beside it.
   const fault =
     read && !read.ok
-      ? `${read.error} ${counts === "" ? "Nothing counts here until then." : `Until then ${counts} counts.`}`
+      ? `${read.error} ${counts === "" ? t`Nothing counts here until then.` : t`Until then ${counts} counts.`}`
       : refused;
 
   const typed = (next: string) => {

@@ -1,12 +1,13 @@
+import { t } from "@lingui/core/macro";
 import type { Level } from "../api/client";
 
-export const LEVEL_WORDS: Record<Level, string> = {
-  stop: "Stop",
-  caution: "Caution",
-  not_checked: "Not checked",
-  note: "Note",
-  good: "Good",
-};
+export const levelWords = (): Record<Level, string> => ({
+  stop: t`Stop`,
+  caution: t`Caution`,
+  not_checked: t`Not checked`,
+  note: t`Note`,
+  good: t`Good`,
+});
 
 interface MarkProps {
   /** Which verdict: each has a shape of its own. */
@@ -19,7 +20,7 @@ interface MarkProps {
 
 /** A verdict's shape: octagon, triangle, dashed circle, circle, tick. */
 export function Mark({ level, size = 18, silent = false }: MarkProps) {
-  const label = silent ? { "aria-hidden": true } : { role: "img", "aria-label": LEVEL_WORDS[level] };
+  const label = silent ? { "aria-hidden": true } : { role: "img", "aria-label": levelWords()[level] };
   return (
     <svg width={size} height={size} viewBox="0 0 18 18" className="shrink-0" {...label}>
       {SHAPES[level]}

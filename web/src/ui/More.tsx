@@ -1,4 +1,5 @@
 // What this job's machines do not need waits folded; it opens by itself where it holds something.
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { useJobPart } from "../job/context";
 import { at } from "../job/document";
@@ -35,7 +36,7 @@ export function More({ what, paths, children }: MoreProps) {
       {holds ? null : (
         <p className="border-b border-hair">
           <Button look="quiet" onClick={toggle}>
-            {open ? `Fewer: without ${what}` : `More: ${what}`}
+            {open ? t`Fewer: without ${what}` : t`More: ${what}`}
           </Button>
         </p>
       )}

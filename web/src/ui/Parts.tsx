@@ -1,4 +1,5 @@
 // A stage in parts: one row of words under the path, the open one named in the address.
+import { t } from "@lingui/core/macro";
 import { Tab, TabGroup, TabList, TabPanel, TabPanels } from "@headlessui/react";
 import { useSearchParams } from "react-router";
 import { LEVELS, type Stage } from "../api/client";
@@ -56,7 +57,7 @@ export function Parts({ parts: all, stage, beside }: PartsProps) {
         </TabList>
         {parts.length < all.length ? (
           <Button data-testid="more-parts" look="quiet" onClick={toggle}>
-            {`More: ${all
+            {t`More: ${all
               .filter((p) => !parts.includes(p))
               .map((p) => p.word)
               .join(", ")}`}

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Disclosure, DisclosureButton, DisclosurePanel, Field, Label, Textarea } from "@headlessui/react";
 import { useEffect, useState } from "react";
 import { Problem } from "../api/client";
@@ -28,7 +30,7 @@ const SHOWN_FAULTS = 20;
 
 /** Rows pasted from a spreadsheet or read from a CSV file; each row that cannot be used is named. */
 export function TableImport({ list, add, room, most, one, several, columns, example }: TableImportProps) {
-  const [text, setText] = useDraft(`pasted ${list}`);
+  const [text, setText] = useDraft(t`pasted ${list}`);
   const { found, problem } = useRead(list, text);
   const usable = (found?.entries.slice(0, room) ?? []) as Document[];
   const take = () => {
@@ -37,13 +39,16 @@ export function TableImport({ list, add, room, most, one, several, columns, exam
   };
   return (
     <Disclosure as="div" defaultOpen={text !== ""} className="mt-4 border-t border-rule pt-2">
-      <DisclosureButton data-testid="paste" className="font-medium text-ember-ink underline">
-        Paste from a spreadsheet, or read a CSV file
-      </DisclosureButton>
+      <DisclosureButton
+        data-testid="paste"
+        className="font-medium text-ember-ink underline"
+      >{t`Paste from a spreadsheet, or read a CSV file`}</DisclosureButton>
       <DisclosurePanel className="space-y-2 pt-2">
         <p className="text-small text-muted">{columns}</p>
         <Field>
-          <Label className="sr-only">Rows of {several}</Label>
+          <Label className="sr-only">
+            <Trans>Rows of {several}</Trans>
+          </Label>
           <Textarea
             data-testid="rows"
             value={text}
@@ -55,17 +60,19 @@ export function TableImport({ list, add, room, most, one, several, columns, exam
           />
         </Field>
         <label className="block text-small">
-          CSV file{" "}
-          <input
-            data-testid="csv-file"
-            type="file"
-            accept=".csv,.tsv,.txt,text/csv,text/plain"
-            onChange={(e) => {
-              const file = e.target.files?.[0];
-              e.target.value = "";
-              if (file) void file.text().then(setText);
-            }}
-          />
+          <Trans>
+            CSV file{" "}
+            <input
+              data-testid="csv-file"
+              type="file"
+              accept=".csv,.tsv,.txt,text/csv,text/plain"
+              onChange={(e) => {
+                const file = e.target.files?.[0];
+                e.target.value = "";
+                if (file) void file.text().then(setText);
+              }}
+            />
+          </Trans>
         </label>
         {problem ? (
           <p role="alert" className="font-medium text-stop">
@@ -75,25 +82,39 @@ export function TableImport({ list, add, room, most, one, several, columns, exam
         {found ? (
           <div aria-live="polite">
             {found.faults.length > 0 ? (
-              <ul data-testid="bad-rows" aria-label="Rows that cannot be used" className="border-l-4 border-stop pl-2 text-small">
+              <ul
+                data-testid="bad-rows"
+                aria-label={t`Rows that cannot be used`}
+                className="border-l-4 border-stop pl-2 text-small"
+              >
                 {found.faults.slice(0, SHOWN_FAULTS).map((f) => (
                   <li key={`${f.row} ${f.text}`} className="py-0.5">
-                    {f.row > 0 ? <strong>Row {f.row}: </strong> : null}
+                    {f.row > 0 ? (
+                      <strong>
+                        <Trans>Row {f.row}: </Trans>
+                      </strong>
+                    ) : null}
                     {f.message} <span className="text-muted">{f.text}</span>
                   </li>
                 ))}
-                {found.faults.length > SHOWN_FAULTS ? <li>and {found.faults.length - SHOWN_FAULTS} more</li> : null}
+                {found.faults.length > SHOWN_FAULTS ? (
+                  <li>
+                    <Trans>and {found.faults.length - SHOWN_FAULTS} more</Trans>
+                  </li>
+                ) : null}
               </ul>
             ) : null}
             {found.entries.length > usable.length ? (
               <p className="text-small text-stop">
-                A job holds {most} {several}; {found.entries.length - usable.length} of these have no room.
+                <Trans>
+                  A job holds {most} {several}; {found.entries.length - usable.length} of these have no room.
+                </Trans>
               </p>
             ) : null}
             {usable.length > 0 ? (
               <div className="pt-2">
                 <Button data-testid="add-rows" look="act" onClick={take}>
-                  Add {usable.length === 1 ? `1 ${one}` : `${usable.length} ${several}`}
+                  <Trans>Add {usable.length === 1 ? `1 ${one}` : `${usable.length} ${several}`}</Trans>
                 </Button>
               </div>
             ) : null}
@@ -113,11 +134,11 @@ function useRead(list: "loads" | "hours", text: string): { found: Answers<"paste
   useEffect(() => {
     if (text.trim() === "") return;
     let old = false;
-    ask("pasted", { list, text }, `pasted ${list}`).then(
+    ask("pasted", { list, text }, t`pasted ${list}`).then(
       (found) => old || setRead({ text, found, problem: "" }),
       (problem: unknown) => {
         if (!old && !(problem instanceof Stale))
-          setRead({ text, found: null, problem: problem instanceof Problem ? problem.message : "The rows could not be read" });
+          setRead({ text, found: null, problem: problem instanceof Problem ? problem.message : t`The rows could not be read` });
       },
     );
     return () => {

@@ -1,12 +1,14 @@
 // What a stage comes to: headline figures, verdicts, and the working behind each number.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
 import { memo, useState } from "react";
 import { Link } from "react-router";
 import type { Assumed, Figure, Part, Stage, Verdict } from "../api/client";
 import { useQuantities } from "../app/context";
 import { useAssumed, useJobPart, useJobStore } from "../job/context";
-import { GUEST, Skeleton } from "./controls";
-import { LEVEL_WORDS, Mark } from "./Mark";
+import { guestWords, Skeleton } from "./controls";
+import { levelWords, Mark } from "./Mark";
 
 /** The formula, inputs and source of a figure. */
 export function Working({ figure }: { figure: Figure }) {
@@ -24,12 +26,14 @@ export function Working({ figure }: { figure: Figure }) {
           </li>
         ))}
       </ul>
-      <p className="text-muted">Source: {figure.source}</p>
+      <p className="text-muted">
+        <Trans>Source: {figure.source}</Trans>
+      </p>
     </div>
   );
 }
 
-const IF_OTHERWISE = "with another value for what is assumed";
+const ifOtherwise = () => t`with another value for what is assumed`;
 
 /** Between what a headline lies, by whichever single value that nobody typed moves it furthest; null where none does. */
 function rangeOf(figure: Figure, assumed: readonly Assumed[]): [number, number] | null {
@@ -52,17 +56,19 @@ function Tile({ figure }: { figure: Figure }) {
         {/* Its place is kept: what stands below must not move away from under a hand. */}
         <span
           data-testid="range"
-          title={ends ? IF_OTHERWISE : undefined}
+          title={ends ? ifOtherwise() : undefined}
           className="block min-h-[1lh] truncate text-tiny text-muted"
         >
           {ends ? (
             <span className="underline decoration-dashed underline-offset-3">
-              {q.show(ends[0], figure.kind)} to {q.show(ends[1], figure.kind)}
-              <span className="sr-only"> {IF_OTHERWISE}</span>
+              <Trans>
+                {q.show(ends[0], figure.kind)} to {q.show(ends[1], figure.kind)}
+                <span className="sr-only"> {ifOtherwise()}</span>
+              </Trans>
             </span>
           ) : null}
         </span>
-        <span className="block text-tiny text-ember-ink underline">working</span>
+        <span className="block text-tiny text-ember-ink underline">{t`working`}</span>
       </DisclosureButton>
       <DisclosurePanel className="px-3 pb-2">
         <Working figure={figure} />
@@ -111,7 +117,7 @@ export function VerdictRow({ verdict }: { verdict: Verdict }) {
     >
       <span className="flex items-start gap-2 font-semibold">
         <Mark level={verdict.level} silent />
-        {LEVEL_WORDS[verdict.level]}
+        {levelWords()[verdict.level]}
       </span>
       <span>
         <span className="block font-semibold">{say(verdict.title)}</span>
@@ -124,7 +130,7 @@ export function VerdictRow({ verdict }: { verdict: Verdict }) {
             type="button"
             data-testid="fix"
             disabled={store.role === "guest"}
-            title={store.role === "guest" ? GUEST : undefined}
+            title={store.role === "guest" ? guestWords() : undefined}
             onClick={() => void store.fix(verdict)}
             className="text-left font-semibold underline decoration-ember decoration-2 underline-offset-3 disabled:no-underline"
           >
@@ -135,9 +141,11 @@ export function VerdictRow({ verdict }: { verdict: Verdict }) {
         )}
         {verdict.holds_to ? <span className="block text-muted">{say(verdict.holds_to)}</span> : null}
         {isOfMachine ? (
-          <Link data-testid="find-fault" className="underline" to={`/jobs/${store.id}/faults/${verdict.subject}`}>
-            Fault finder
-          </Link>
+          <Link
+            data-testid="find-fault"
+            className="underline"
+            to={`/jobs/${store.id}/faults/${verdict.subject}`}
+          >{t`Fault finder`}</Link>
         ) : null}
       </span>
     </li>
@@ -175,7 +183,7 @@ function Folded({ verdicts }: { verdicts: Verdict[] }) {
         .map((t) => q.say(t, first.values))
         .join("; ")
     : "";
-  const told = tightest?.used == null ? words : `Tightest (${q.show(tightest.used, "fraction")} of its limit): ${words}`;
+  const told = tightest?.used == null ? words : t`Tightest (${q.show(tightest.used, "fraction")} of its limit): ${words}`;
   return (
     <>
       <button
@@ -189,9 +197,9 @@ function Folded({ verdicts }: { verdicts: Verdict[] }) {
           {[...count("good", "good", "good"), ...count("note", "note", "notes")].join(", ")}
         </span>
         <span className="text-small text-ink-2">{open ? null : told}</span>
-        <span className="text-small font-medium text-ember-ink underline">{open ? "fold" : "show"}</span>
+        <span className="text-small font-medium text-ember-ink underline">{open ? t`fold` : t`show`}</span>
       </button>
-      {open ? <Verdicts label="Good and noted" verdicts={verdicts} /> : null}
+      {open ? <Verdicts label={t`Good and noted`} verdicts={verdicts} /> : null}
     </>
   );
 }
@@ -223,13 +231,13 @@ const Answers = memo(function Answers({ stage, part, children, choices }: Answer
     <>
       <Headlines stage={stage} part={part} />
       {children}
-      <Verdicts label="Verdicts" verdicts={verdicts.filter((v) => !FOLDED.has(v.level))} />
+      <Verdicts label={t`Verdicts`} verdicts={verdicts.filter((v) => !FOLDED.has(v.level))} />
       <Folded verdicts={verdicts.filter((v) => FOLDED.has(v.level))} />
       {choices ? <div className="mt-4">{choices}</div> : null}
       {others.length > 0 ? (
         <Disclosure as="div" className="mt-3 border-t border-rule pt-2">
           <DisclosureButton data-testid="all-figures" className="font-medium text-ember-ink underline">
-            All figures and their working ({others.length})
+            <Trans>All figures and their working ({others.length})</Trans>
           </DisclosureButton>
           <DisclosurePanel className="mt-2 space-y-3">
             {others.map((f) => (
@@ -259,17 +267,17 @@ export function StagePart({ given, stage, above, ...answers }: StagePartProps) {
   const guest = useJobStore().role === "guest";
   return (
     <div className="grid min-h-0 grid-cols-[minmax(0,1fr)] lg:grid-cols-[minmax(27rem,30rem)_1fr] print:block">
-      <section data-testid="inputs" aria-label="Given" className="min-w-0 border-rule print:border-r-0 px-5 py-3 lg:border-r">
-        <h2 className="mb-2 text-small text-muted">Given</h2>
+      <section data-testid="inputs" aria-label={t`Given`} className="min-w-0 border-rule print:border-r-0 px-5 py-3 lg:border-r">
+        <h2 className="mb-2 text-small text-muted">{t`Given`}</h2>
         <fieldset disabled={guest} className="min-w-0">
-          {guest ? <p className="pb-2 text-ink-2">{GUEST}</p> : null}
+          {guest ? <p className="pb-2 text-ink-2">{guestWords()}</p> : null}
           {given}
         </fieldset>
       </section>
-      <section data-testid="results" id="comes-to" aria-label="Comes to" aria-live="polite" className="max-lg:min-w-0 px-5 py-3">
-        <h2 className="mb-2 text-small text-muted">Comes to</h2>
+      <section data-testid="results" id="comes-to" aria-label={t`Comes to`} aria-live="polite" className="max-lg:min-w-0 px-5 py-3">
+        <h2 className="mb-2 text-small text-muted">{t`Comes to`}</h2>
         {guest ? (
-          <p className="pb-2 text-small text-ink-2">What changes the job is off here: you are a guest in this team.</p>
+          <p className="pb-2 text-small text-ink-2">{t`What changes the job is off here: you are a guest in this team.`}</p>
         ) : null}
         {above}
         {stage === undefined ? null : <Answers stage={stage} {...answers} />}

@@ -1,10 +1,11 @@
 // Our few controls that stand outside a job document.
+import { t } from "@lingui/core/macro";
 import { Button as Base } from "@headlessui/react";
 import { type ReactNode, use } from "react";
 import { JobContext } from "../job/context";
 
 /** Why a guest changes nothing. */
-export const GUEST = "You are a guest in this team: you may read, not change.";
+export const guestWords = () => t`You are a guest in this team: you may read, not change.`;
 
 const LOOKS = {
   act: "border-ember bg-ember text-on-ember font-semibold",
@@ -46,7 +47,7 @@ export function Button({
       type={type}
       disabled={disabled || isGuest}
       data-testid={testId}
-      {...(isGuest ? { title: GUEST, "aria-description": GUEST } : {})}
+      {...(isGuest ? { title: guestWords(), "aria-description": guestWords() } : {})}
       {...(onClick ? { onClick } : {})}
       className={`rounded-sm border-[1.5px] ${size} ${LOOKS[look]} disabled:opacity-50`}
     >
@@ -80,7 +81,7 @@ export function Message({ title, children, failed = false }: MessageProps) {
 /** Grey bars where an answer will stand. */
 export function Skeleton({ lines = 4 }: { lines?: number }) {
   return (
-    <div role="status" aria-busy="true" aria-label="Working" className="space-y-3">
+    <div role="status" aria-busy="true" aria-label={t`Working`} className="space-y-3">
       {Array.from({ length: lines }, (_, n) => (
         <div key={n} className="h-8 rounded-sm bg-hair" />
       ))}

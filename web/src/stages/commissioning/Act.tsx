@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Button } from "../../ui/controls";
 import { useHand } from "./hand";
 
@@ -8,7 +9,7 @@ export function Act({ help, children }: { help: () => void; children: React.Reac
   return (
     <section
       data-testid="next-action"
-      aria-label="Next action"
+      aria-label={t`Next action`}
       className={`sticky bottom-0 mt-auto grid gap-2.5 border-t-[1.5px] border-frame bg-rail px-4 pb-5 pt-3 ${right ? "grid-cols-[1fr_2.2fr]" : "grid-cols-[2.2fr_1fr]"}`}
     >
       {right ? <Help help={help} /> : null}
@@ -19,9 +20,5 @@ export function Act({ help, children }: { help: () => void; children: React.Reac
 }
 
 function Help({ help }: { help: () => void }) {
-  return (
-    <Button data-testid="help" large onClick={help}>
-      Help
-    </Button>
-  );
+  return <Button data-testid="help" large onClick={help}>{t`Help`}</Button>;
 }

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { v7 as uuidv7 } from "uuid";
 import type { Run } from "../../api/client";
 import { useDraft, useJobStore } from "../../job/context";
@@ -19,12 +21,12 @@ export function OpenBypasses({ run, recording }: BypassLedgerProps) {
     <section
       data-testid="open-bypasses"
       role="alert"
-      aria-label="Open bypasses"
+      aria-label={t`Open bypasses`}
       className="border-b-[1.5px] border-frame bg-ember-wash px-4 py-2 text-base"
     >
       <p className="flex items-center gap-2.5">
         <Mark level="stop" size={20} />
-        <b className="text-ember-ink">{open.length === 1 ? "1 bypass open" : `${open.length} bypasses open`}</b>
+        <b className="text-ember-ink">{open.length === 1 ? t`1 bypass open` : t`${open.length} bypasses open`}</b>
       </p>
       <ul>
         {open.map((b) => (
@@ -37,9 +39,7 @@ export function OpenBypasses({ run, recording }: BypassLedgerProps) {
               look="act"
               disabled={guest}
               onClick={() => void recording.record("bypass_closed", { bypass: b.bypass })}
-            >
-              It is as it was: close it
-            </Button>
+            >{t`It is as it was: close it`}</Button>
           </li>
         ))}
       </ul>
@@ -58,11 +58,9 @@ export function BypassLedger({ run, recording }: BypassLedgerProps) {
     setWhy("");
   };
   return (
-    <section aria-label="Bypass ledger" className="my-3 border-t-[1.5px] border-frame pt-2">
-      <h2 className="font-bold">Bypasses</h2>
-      <p className="text-body text-ink-2">
-        A bridged sensor or lifted wire goes in here with its reason. The unit is not left while one is open, and nobody signs off.
-      </p>
+    <section aria-label={t`Bypass ledger`} className="my-3 border-t-[1.5px] border-frame pt-2">
+      <h2 className="font-bold">{t`Bypasses`}</h2>
+      <p className="text-body text-ink-2">{t`A bridged sensor or lifted wire goes in here with its reason. The unit is not left while one is open, and nobody signs off.`}</p>
       <ul>
         {run.state.bypasses.map((b) => (
           <li key={b.bypass} className="flex items-center gap-3 border-b border-hair py-1.5">
@@ -70,11 +68,13 @@ export function BypassLedger({ run, recording }: BypassLedgerProps) {
               <b>{b.what}</b> · {b.why}
             </span>
             {b.closed_at ? (
-              <span className="text-good">closed</span>
+              <span className="text-good">{t`closed`}</span>
             ) : (
-              <Button look="act" large onClick={() => void recording.record("bypass_closed", { bypass: b.bypass })}>
-                Close bypass
-              </Button>
+              <Button
+                look="act"
+                large
+                onClick={() => void recording.record("bypass_closed", { bypass: b.bypass })}
+              >{t`Close bypass`}</Button>
             )}
           </li>
         ))}
@@ -87,26 +87,28 @@ export function BypassLedger({ run, recording }: BypassLedgerProps) {
         }}
       >
         <label>
-          What is bypassed
-          <input className={box} value={what} onChange={(e) => setWhat(e.target.value)} />
+          <Trans>
+            What is bypassed
+            <input className={box} value={what} onChange={(e) => setWhat(e.target.value)} />
+          </Trans>
         </label>
         <label>
-          Why
-          <input className={box} value={why} onChange={(e) => setWhy(e.target.value)} />
+          <Trans>
+            Why
+            <input className={box} value={why} onChange={(e) => setWhy(e.target.value)} />
+          </Trans>
         </label>
-        <Button type="submit" large disabled={what.trim() === "" || why.trim() === ""}>
-          Open a bypass
-        </Button>
+        <Button type="submit" large disabled={what.trim() === "" || why.trim() === ""}>{t`Open a bypass`}</Button>
       </form>
-      <h2 className="pt-3 font-bold">A joint was opened</h2>
-      <p className="text-body text-ink-2">Then its leak test no longer counts.</p>
+      <h2 className="pt-3 font-bold">{t`A joint was opened`}</h2>
+      <p className="text-body text-ink-2">{t`Then its leak test no longer counts.`}</p>
       <select
-        aria-label="Joint that was opened"
+        aria-label={t`Joint that was opened`}
         className={box}
         value=""
         onChange={(e) => void recording.record("joint_opened", { joint: e.target.value })}
       >
-        <option value="">— choose the joint</option>
+        <option value="">{t`— choose the joint`}</option>
         {run.state.joints.map((j) => (
           <option key={j.id} value={j.id}>
             {j.name}

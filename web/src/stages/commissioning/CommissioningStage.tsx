@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { type Level, type MachineState, type PlacedMachine, type Run, type StepState } from "../../api/client";
@@ -39,11 +41,9 @@ export function CommissioningStage() {
         <>
           <JobBypasses runs={runs.filter((r) => r !== run)} />
           <p className="flex flex-wrap gap-x-5 pb-2">
-            <Link className="underline" to={`/jobs/${jobId}/kit`}>
-              Kit list: what to take along
-            </Link>
+            <Link className="underline" to={`/jobs/${jobId}/kit`}>{t`Kit list: what to take along`}</Link>
           </p>
-          <ul data-testid="machines" className="pb-3" aria-label="Machines">
+          <ul data-testid="machines" className="pb-3" aria-label={t`Machines`}>
             {machines.map((m) => (
               <Machine
                 key={m.id}
@@ -63,9 +63,9 @@ export function CommissioningStage() {
           ) : !isKnown ? (
             <Skeleton lines={2} />
           ) : (
-            <Message title="Commissioning has not begun">
-              It is walked step by step with the limits of this plan; it also works on a phone, one-handed.
-            </Message>
+            <Message
+              title={t`Commissioning has not begun`}
+            >{t`It is walked step by step with the limits of this plan; it also works on a phone, one-handed.`}</Message>
           )}
         </>
       }
@@ -99,13 +99,13 @@ function Machine({ machine, run, signed, others, stands, looked, look, several }
   const words = run
     ? run.signed
       ? stale > 0
-        ? `signed off; ${stale} to test again since`
-        : "signed off"
-      : `${run.gates.length} gates open`
+        ? t`signed off; ${stale} to test again since`
+        : t`signed off`
+      : t`${run.gates.length} gates open`
     : machine.procedure === null
-      ? "no procedure here: the maker’s instructions"
+      ? t`no procedure here: the maker’s instructions`
       : isKnown
-        ? "not begun"
+        ? t`not begun`
         : "loading";
   return (
     <li
@@ -125,14 +125,16 @@ function Machine({ machine, run, signed, others, stands, looked, look, several }
           to={`/jobs/${jobId}/commissioning/${run.id}`}
           className="inline-flex min-h-12 items-center rounded-sm bg-ember px-4 font-semibold text-on-ember"
         >
-          {run.state.current ? "Go on with the next step" : "Look at it and sign off"}
+          {run.state.current ? t`Go on with the next step` : t`Look at it and sign off`}
           {several ? <span className="sr-only">: {machine.name}</span> : null}
         </Link>
       ) : null}
       {machine.procedure !== null && stale > 0 && run?.signed ? (
         <Button data-testid="test-again" look="act" onClick={() => void begin([...signed].reverse().map((r) => r.procedure))}>
-          Test again what changed
-          {several ? <span className="sr-only">: {machine.name}</span> : null}
+          <Trans>
+            Test again what changed
+            {several ? <span className="sr-only">: {machine.name}</span> : null}
+          </Trans>
         </Button>
       ) : null}
       {trouble ? (
@@ -143,15 +145,13 @@ function Machine({ machine, run, signed, others, stands, looked, look, several }
       {run?.refusal ? (
         <div data-testid="sign-off-refused" className="w-full">
           <Message failed title={refusedWords(run)}>
-            <Button data-testid="refusal-read" onClick={() => void device.refusalRead(run.id)}>
-              I have read it
-            </Button>
+            <Button data-testid="refusal-read" onClick={() => void device.refusalRead(run.id)}>{t`I have read it`}</Button>
           </Message>
         </div>
       ) : null}
       {machine.procedure === null ? null : (
         <Button data-testid="begin" disabled={!isKnown} look={run ? "plain" : "act"} onClick={() => void begin()}>
-          {several ? (run ? "Begin again" : "Begin") : `${run ? "Begin again: " : "Begin commissioning: "}${machine.name}`}
+          {several ? (run ? t`Begin again` : t`Begin`) : `${run ? t`Begin again: ` : t`Begin commissioning: `}${machine.name}`}
           {several ? (
             <span className="sr-only">
               : {machine.name} {machine.id}
@@ -161,10 +161,14 @@ function Machine({ machine, run, signed, others, stands, looked, look, several }
       )}
       <span className="flex w-full flex-wrap gap-x-5 text-small">
         <Link className="underline" to={`/jobs/${jobId}/unit/${machine.id}`}>
-          Cards and what to do here<span className="sr-only">: {machine.name}</span>
+          <Trans>
+            Cards and what to do here<span className="sr-only">: {machine.name}</span>
+          </Trans>
         </Link>
         <Link className="underline" to={`/jobs/${jobId}/faults/${machine.id}`}>
-          Fault finder<span className="sr-only">: {machine.name}</span>
+          <Trans>
+            Fault finder<span className="sr-only">: {machine.name}</span>
+          </Trans>
         </Link>
       </span>
       <Others machine={machine} runs={others} begin={(key) => void begin(null, key)} />
@@ -172,19 +176,19 @@ function Machine({ machine, run, signed, others, stands, looked, look, several }
   );
 }
 
-const PURPOSES: Record<PlacedMachine["offered"][number]["purpose"], string> = {
-  commission: "Commission by another school",
-  delivery: "Take over from delivery",
-  convert: "Convert",
-  switch: "Switch fuel while it runs",
-  start: "Start",
-  stop: "Stop",
-  change_over: "Change over",
-  transport: "Transport",
-  store: "Store",
-  yearly: "Once a year",
-  safety_test: "Safety test",
-};
+const purposes = (): Record<PlacedMachine["offered"][number]["purpose"], string> => ({
+  commission: t`Commission by another school`,
+  delivery: t`Take over from delivery`,
+  convert: t`Convert`,
+  switch: t`Switch fuel while it runs`,
+  start: t`Start`,
+  stop: t`Stop`,
+  change_over: t`Change over`,
+  transport: t`Transport`,
+  store: t`Store`,
+  yearly: t`Once a year`,
+  safety_test: t`Safety test`,
+});
 
 interface OthersProps {
   machine: MachineProps["machine"];
@@ -207,29 +211,27 @@ function Others({ machine, runs, begin }: OthersProps) {
           className="flex min-h-10 items-center gap-2 text-small underline"
         >
           <Mark level={r.state.bypasses.some((b) => b.closed_at === null) ? "stop" : "caution"} size={15} silent />
-          {r.procedure.title}: {r.gates.length === 0 ? "every step is done" : `${r.gates.length} open`}
+          {r.procedure.title}: {r.gates.length === 0 ? t`every step is done` : t`${r.gates.length} open`}
         </Link>
       ))}
       {others.length === 0 ? null : (
         <div className="flex flex-wrap items-center gap-2">
           <select
             data-testid="other-procedure"
-            aria-label={`Another procedure for ${machine.name}`}
+            aria-label={t`Another procedure for ${machine.name}`}
             value={key}
             onChange={(e) => setKey(e.target.value)}
             className="min-h-9 w-0 min-w-0 flex-1 rounded-sm border border-edge bg-card px-2"
           >
-            <option value="">Another procedure: start, stop, change over …</option>
+            <option value="">{t`Another procedure: start, stop, change over …`}</option>
             {others.map((o) => (
               <option key={o.key} value={o.key}>
-                {PURPOSES[o.purpose]}: {o.title}
+                {purposes()[o.purpose]}: {o.title}
                 {o.school ? ` (${o.school})` : ""}
               </option>
             ))}
           </select>
-          <Button data-testid="begin-other" disabled={key === ""} onClick={() => begin(key)}>
-            Begin it
-          </Button>
+          <Button data-testid="begin-other" disabled={key === ""} onClick={() => begin(key)}>{t`Begin it`}</Button>
         </div>
       )}
     </div>
@@ -252,7 +254,7 @@ function Steps({ run }: { run: Run }) {
     <ol>
       {run.waiting > 0 ? (
         <li className="py-1 text-small text-ember-ink">
-          {run.waiting === 1 ? "1 record is" : `${run.waiting} records are`} on this device only.
+          <Trans>{run.waiting === 1 ? t`1 record is` : t`${run.waiting} records are`} on this device only.</Trans>
         </li>
       ) : null}
       {run.procedure.steps.map((step, n) => {
@@ -290,13 +292,15 @@ function Sign({ run, stands }: { run: Run; stands: MachineState | undefined }) {
   const recording = useRun(run);
   const lead = useJobStore().role === "lead";
   return (
-    <section data-testid="sign-off" aria-label="Sign-off" className="mb-4 rounded-sm border-[1.5px] border-frame bg-card p-3">
+    <section data-testid="sign-off" aria-label={t`Sign-off`} className="mb-4 rounded-sm border-[1.5px] border-frame bg-card p-3">
       <h3 className="pb-2 font-semibold">{run.procedure.unit_name}</h3>
       <OpenBypasses run={run} recording={recording} />
       {stands && stands.stale.length > 0 ? (
-        <div data-testid="stale" role="alert" aria-label="Changed since the sign-off" className="pb-2">
+        <div data-testid="stale" role="alert" aria-label={t`Changed since the sign-off`} className="pb-2">
           <p className="flex items-center gap-2 font-semibold text-ember-ink">
-            <Mark level="stop" silent /> The job was changed since the sign-off: it holds no more for these
+            <Trans>
+              <Mark level="stop" silent /> The job was changed since the sign-off: it holds no more for these
+            </Trans>
           </p>
           <ul className="pl-6 text-small">
             {stands.stale.map((s) => (
@@ -309,10 +313,16 @@ function Sign({ run, stands }: { run: Run; stands: MachineState | undefined }) {
       ) : null}
       {run.signed ? (
         <p className="flex items-center gap-2 font-semibold">
-          <Mark level={stands && stands.stale.length > 0 ? "stop" : "good"} silent /> Signed off by {run.signed.by},{" "}
-          {moment(run.signed.at)}
-          {run.signedHere ? <span className="font-normal text-ember-ink">here only</span> : null}
-          {run.signed.seal ? <span className="font-normal text-muted">seal {run.signed.seal.slice(0, 12)}</span> : null}
+          <Trans>
+            <Mark level={stands && stands.stale.length > 0 ? "stop" : "good"} silent /> Signed off by {run.signed.by},{" "}
+            {moment(run.signed.at)}
+            {run.signedHere ? <span className="font-normal text-ember-ink">{t`here only`}</span> : null}
+            {run.signed.seal ? (
+              <span className="font-normal text-muted">
+                <Trans>seal {run.signed.seal.slice(0, 12)}</Trans>
+              </span>
+            ) : null}
+          </Trans>
         </p>
       ) : (
         <>
@@ -324,10 +334,8 @@ function Sign({ run, stands }: { run: Run; stands: MachineState | undefined }) {
               look={run.gates.length === 0 ? "act" : "plain"}
               disabled={run.gates.length > 0 || !lead}
               onClick={() => void recording.signOff()}
-            >
-              Sign off
-            </Button>
-            {lead ? null : <p className="pt-1 text-small text-ink-2">A lead of the team signs off.</p>}
+            >{t`Sign off`}</Button>
+            {lead ? null : <p className="pt-1 text-small text-ink-2">{t`A lead of the team signs off.`}</p>}
           </div>
           {recording.trouble ? (
             <p role="alert" className="pt-2 text-stop">
@@ -336,7 +344,7 @@ function Sign({ run, stands }: { run: Run; stands: MachineState | undefined }) {
           ) : null}
         </>
       )}
-      <h3 className="pt-3 font-semibold">Joints</h3>
+      <h3 className="pt-3 font-semibold">{t`Joints`}</h3>
       <ul className="grid gap-x-6 md:grid-cols-2">
         {run.state.joints.map((j) => (
           <li key={j.id} className="flex items-center gap-2 py-0.5 text-small">

@@ -1,4 +1,6 @@
 // From what one notices to its causes, in the order in which to look; what the plan and the readings rule out is struck through.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useEffect, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import type { Cause, Faults, Run, RunEvent } from "../../api/client";
@@ -39,18 +41,21 @@ export function FaultFinder() {
   return (
     <main className="mx-auto w-full max-w-3xl px-5 py-4">
       <p className="text-muted">
-        Fault finder · {machine?.name ?? unit}
-        {run ? (
-          <>
-            {" · "}
-            <Link className="underline" to={`${base}/commissioning/${run.id}${step ? `?step=${step}` : ""}`}>
-              back to the unit
-            </Link>
-          </>
-        ) : null}
+        <Trans>
+          Fault finder · {machine?.name ?? unit}
+          {run ? (
+            <>
+              {" · "}
+              <Link
+                className="underline"
+                to={`${base}/commissioning/${run.id}${step ? `?step=${step}` : ""}`}
+              >{t`back to the unit`}</Link>
+            </>
+          ) : null}
+        </Trans>
       </p>
       {trouble ? (
-        <Message failed title="The fault finder has no answer">
+        <Message failed title={t`The fault finder has no answer`}>
           {trouble}
         </Message>
       ) : null}
@@ -60,13 +65,18 @@ export function FaultFinder() {
         <>
           <h1 className="text-big font-bold">{looked.title}</h1>
           <p className="flex flex-wrap items-center gap-x-4 text-muted">
-            {noticed === null ? null : <span>Noticed {moment(noticed)}</span>}
-            <button type="button" data-testid="noticed-anew" className="min-h-10 underline" onClick={noticedNow}>
-              Start again: it is back
-            </button>
-            <button type="button" className="min-h-10 underline" onClick={() => choose("")}>
-              Different symptom
-            </button>
+            {noticed === null ? null : (
+              <span>
+                <Trans>Noticed {moment(noticed)}</Trans>
+              </span>
+            )}
+            <button
+              type="button"
+              data-testid="noticed-anew"
+              className="min-h-10 underline"
+              onClick={noticedNow}
+            >{t`Start again: it is back`}</button>
+            <button type="button" className="min-h-10 underline" onClick={() => choose("")}>{t`Different symptom`}</button>
           </p>
           {looked.people_out ? (
             <p role="alert" className="my-2 flex gap-3 border-2 border-stop bg-ember-wash p-3 font-semibold">
@@ -125,7 +135,7 @@ function useFaults(
         setFound(made);
       },
       (problem: unknown) =>
-        old || problem instanceof Stale || setTrouble(problem instanceof Error ? problem.message : "It could not be asked."),
+        old || problem instanceof Stale || setTrouble(problem instanceof Error ? problem.message : t`It could not be asked.`),
     );
     return () => {
       old = true;
@@ -139,13 +149,13 @@ function Symptoms({ found, choose }: { found: Faults; choose: (key: string) => v
   const danger = found.symptoms.filter((s) => !s.here && s.people_out);
   const rest = found.symptoms.filter((s) => !s.here && !s.people_out);
   const groups = [
-    { title: "At this step", list: here },
-    { title: "Gas or CO: people first", list: danger },
-    { title: here.length > 0 ? "Or something else" : "What do you notice?", list: rest },
+    { title: t`At this step`, list: here },
+    { title: t`Gas or CO: people first`, list: danger },
+    { title: here.length > 0 ? t`Or something else` : t`What do you notice?`, list: rest },
   ];
   return (
     <>
-      <h1 className="text-big font-bold">What is the matter?</h1>
+      <h1 className="text-big font-bold">{t`What is the matter?`}</h1>
       {groups
         .filter((g) => g.list.length > 0)
         .map((g) => (
@@ -177,11 +187,13 @@ function Telling({ says, to }: { says: string[]; to: string }) {
   if (first === undefined) return null;
   return (
     <p data-testid="telling" className="my-2 border-l-4 border-frame bg-card px-3 py-2">
-      Several causes come to what was read. <strong className="font-semibold">{first}</strong> Then{" "}
-      <Link className="underline" to={to}>
-        write it into the log
-      </Link>
-      .
+      <Trans>
+        Several causes come to what was read. <strong className="font-semibold">{first}</strong> Then{" "}
+        <Link className="underline" to={to}>
+          write it into the log
+        </Link>
+        .
+      </Trans>
     </p>
   );
 }
@@ -207,9 +219,9 @@ function Causes({ causes, draft, base, run }: CausesProps) {
   return (
     <>
       {next ? null : (
-        <Message title="Nothing of this list is left">
-          Have a qualified technician look at it, and tag the unit out of use until then.
-        </Message>
+        <Message
+          title={t`Nothing of this list is left`}
+        >{t`Have a qualified technician look at it, and tag the unit out of use until then.`}</Message>
       )}
       <ol className="border-t-[1.5px] border-frame">
         {causes.map((c) => (
@@ -256,7 +268,9 @@ function CauseRow({ cause, isNext, looked, mark, base, run }: CauseRowProps) {
         className="flex min-h-10 w-full items-center gap-2 text-left"
       >
         <span className={`text-lg font-semibold ${out ? "text-muted line-through" : ""}`}>{cause.title}</span>
-        {out ? <span className="ml-auto shrink-0 text-small text-muted">{looked ? "looked at: not it" : "ruled out"}</span> : null}
+        {out ? (
+          <span className="ml-auto shrink-0 text-small text-muted">{looked ? t`looked at: not it` : t`ruled out`}</span>
+        ) : null}
       </button>
       {cause.pointed_at ? (
         <p className="flex gap-2 text-body">
@@ -268,8 +282,8 @@ function CauseRow({ cause, isNext, looked, mark, base, run }: CauseRowProps) {
         <p className="text-small text-muted">
           {q.say(cause.spoke_against.say, cause.spoke_against.values)}{" "}
           {cause.spoke_against.at_s === null
-            ? "That is as planned: it rules nothing out."
-            : `That was ${moment(cause.spoke_against.at_s)}, before it was noticed: it rules nothing out now.`}
+            ? t`That is as planned: it rules nothing out.`
+            : t`That was ${moment(cause.spoke_against.at_s)}, before it was noticed: it rules nothing out now.`}
         </p>
       ) : null}
       {whole && cause.people_out && !out ? (
@@ -284,17 +298,20 @@ function CauseRow({ cause, isNext, looked, mark, base, run }: CauseRowProps) {
       ) : null}
       {whole ? (
         <dl className="grid gap-x-3 gap-y-1 pt-1 sm:grid-cols-[7.5rem_1fr]">
-          <dt className="text-muted">Check</dt>
+          <dt className="text-muted">{t`Check`}</dt>
           <dd>
-            {cause.check} <span className="text-muted">With: {cause.tool}.</span>
+            {cause.check}{" "}
+            <span className="text-muted">
+              <Trans>With: {cause.tool}.</Trans>
+            </span>
           </dd>
-          <dt className="text-muted">Ruled out if</dt>
+          <dt className="text-muted">{t`Ruled out if`}</dt>
           <dd>{cause.rules_out}</dd>
-          <dt className="text-muted">Remedy</dt>
+          <dt className="text-muted">{t`Remedy`}</dt>
           <dd>{cause.remedy}</dd>
           {cause.redo.length > 0 ? (
             <>
-              <dt className="text-muted">Then again</dt>
+              <dt className="text-muted">{t`Then again`}</dt>
               <dd className="flex flex-wrap gap-x-4">
                 {cause.redo.map((r) =>
                   run && !run.signed ? (
@@ -312,7 +329,7 @@ function CauseRow({ cause, isNext, looked, mark, base, run }: CauseRowProps) {
               </dd>
             </>
           ) : null}
-          <dt className="sr-only">Looked at</dt>
+          <dt className="sr-only">{t`Looked at`}</dt>
           <dd className="pt-1 sm:col-span-2">
             <button
               data-testid="not-it"
@@ -320,7 +337,7 @@ function CauseRow({ cause, isNext, looked, mark, base, run }: CauseRowProps) {
               onClick={mark}
               className="min-h-12 rounded-sm border-[1.5px] border-frame bg-card px-4 font-medium"
             >
-              {looked ? "It may be it after all" : "Looked at: not it"}
+              {looked ? t`It may be it after all` : t`Looked at: not it`}
             </button>
           </dd>
         </dl>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "react-router";
 import type { Gate, Run } from "../../api/client";
 import { useQuantities } from "../../app/context";
@@ -24,13 +26,13 @@ export function Gates({ run, look }: GatesProps) {
   if (run.gates.length === 0)
     return (
       <p className="flex items-center gap-2">
-        <Mark level="good" silent /> <span data-testid="no-gate">No gate is open.</span>
+        <Mark level="good" silent /> <span data-testid="no-gate">{t`No gate is open.`}</span>
       </p>
     );
   const way =
     "min-h-12 shrink-0 content-center px-2 leading-none font-medium text-ember-ink underline decoration-2 underline-offset-3";
   return (
-    <ul aria-label="Open gates">
+    <ul aria-label={t`Open gates`}>
       {run.gates.map((g) => {
         const step = stepOf(g, run);
         return (
@@ -42,17 +44,19 @@ export function Gates({ run, look }: GatesProps) {
             </span>
             {step === null ? (
               g.code === "plan_has_stop" ? (
-                <Link to={`/jobs/${run.job}/siting`} className={way}>
-                  Go to the plan
-                </Link>
+                <Link to={`/jobs/${run.job}/siting`} className={way}>{t`Go to the plan`}</Link>
               ) : null
             ) : look ? (
               <button type="button" className={way} onClick={() => look(step)}>
-                Go there<span className="sr-only">: {g.name}</span>
+                <Trans>
+                  Go there<span className="sr-only">: {g.name}</span>
+                </Trans>
               </button>
             ) : (
               <Link to={`/jobs/${run.job}/commissioning/${run.id}?step=${step}`} className={way}>
-                Go there<span className="sr-only">: {g.name}</span>
+                <Trans>
+                  Go there<span className="sr-only">: {g.name}</span>
+                </Trans>
               </Link>
             )}
           </li>

@@ -1,4 +1,6 @@
 // At the unit with one hand: one step at a time, the next action always at the same spot.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useEffect, useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import type { Run, Step, StepState } from "../../api/client";
@@ -53,29 +55,27 @@ export function HandsMode({ run, others, base }: HandsModeProps) {
           data-testid="leave"
           to={leave}
           className="min-h-12 content-center pr-2 underline"
-          aria-label="Leave hands mode"
+          aria-label={t`Leave hands mode`}
           onClick={(e) => {
             if (!open) return;
             e.preventDefault();
             setLeaving(true);
           }}
-        >
-          Leave
-        </Link>
+        >{t`Leave`}</Link>
         <p className="min-w-0 text-base font-bold leading-tight">{run.procedure.unit_name}</p>
         <p className="ml-auto whitespace-nowrap text-body text-muted">
-          {step ? `step ${index + 1} of ${steps.length}` : "all steps done"} ·{" "}
-          <span data-waiting={run.waiting}>{run.waiting > 0 ? `${run.waiting} here only` : "sent"}</span>
+          {step ? t`step ${index + 1} of ${steps.length}` : t`all steps done`} ·{" "}
+          <span data-waiting={run.waiting}>{run.waiting > 0 ? t`${run.waiting} here only` : t`sent`}</span>
         </p>
       </header>
       <Progress run={run} current={id} look={look} />
       <OpenBypasses run={run} recording={recording} />
       <JobBypasses runs={others} />
       <LeaveDialog asked={leaving} run={run} recording={recording} stay={() => setLeaving(false)} leave={leave} />
-      {guest ? <p className="px-4 pt-3 text-ink-2">You are a guest in this team: you may read, not change.</p> : null}
+      {guest ? <p className="px-4 pt-3 text-ink-2">{t`You are a guest in this team: you may read, not change.`}</p> : null}
       <fieldset disabled={guest} className="contents">
         {step && state ? (
-          <Guarded what="This step" resetKeys={[step.id, state.at]}>
+          <Guarded what={t`This step`} resetKeys={[step.id, state.at]}>
             <StepScreen
               key={step.id + (state.at ?? "")}
               run={run}
@@ -164,7 +164,7 @@ function StepScreen(props: ScreenProps) {
     <main className="flex flex-1 flex-col">
       <Beside run={run} step={step} />
       <div className="px-4 pt-4">
-        <p className="text-base text-muted">{word}</p>
+        <p className="text-base text-muted">{word()}</p>
         <h1 className="mb-2 mt-0.5 text-[1.5625rem] font-bold leading-tight">{say(step.title)}</h1>
         <p className="mb-2 text-ink-2">{say(step.say)}</p>
         {step.caution ? (
@@ -177,9 +177,11 @@ function StepScreen(props: ScreenProps) {
           <p role="alert" className="flex gap-2.5 py-2">
             <Mark level={state.status === "skipped" ? "note" : "stop"} size={24} />
             <span>
-              {state.status === "skipped" ? <b>Left out: </b> : null}
+              {state.status === "skipped" ? <b>{t`Left out: `}</b> : null}
               {"as_typed" in state && state.as_typed && state.status === "failed" ? (
-                <b>{state.as_typed} is out of limits. </b>
+                <b>
+                  <Trans>{state.as_typed} is out of limits. </Trans>
+                </b>
               ) : null}
               {state.say}
             </span>
@@ -196,29 +198,25 @@ function StepScreen(props: ScreenProps) {
               data-testid="what-could-it-be"
               className="inline-flex min-h-10 items-center underline decoration-ember decoration-2 underline-offset-3"
               to={`/jobs/${run.job}/faults/${run.unit}?run=${run.id}&step=${step.id}`}
-            >
-              What could it be?
-            </Link>
+            >{t`What could it be?`}</Link>
           </p>
         ) : null}
         {help ? <Help run={run} step={step} recording={recording} close={() => setHelp(false)} /> : null}
         {state.status === "done" ? (
           <p className="flex items-center gap-2 py-1 text-good">
-            <Mark level="good" silent /> Done{"as_typed" in state && state.as_typed ? `: ${state.as_typed}` : ""}
-            {state.at ? (
-              <span className="text-muted">{[state.by, moment(state.at, "short")].filter(Boolean).join(", ")}</span>
-            ) : null}
+            <Trans>
+              <Mark level="good" silent /> Done{"as_typed" in state && state.as_typed ? `: ${state.as_typed}` : ""}
+              {state.at ? (
+                <span className="text-muted">{[state.by, moment(state.at, "short")].filter(Boolean).join(", ")}</span>
+              ) : null}
+            </Trans>
           </p>
         ) : null}
       </div>
       <Guarded
-        what="This step"
+        what={t`This step`}
         resetKeys={[step.id, state.at]}
-        beside={
-          <Button look="quiet" onClick={() => setHelp(!help)}>
-            Help
-          </Button>
-        }
+        beside={<Button look="quiet" onClick={() => setHelp(!help)}>{t`Help`}</Button>}
       >
         <Body {...props} say={say} help={() => setHelp(!help)} />
       </Guarded>
@@ -241,8 +239,8 @@ function Beside({ run, step }: { run: Run; step: Step }) {
   if (!last && !next) return null;
   return (
     <p className="grid grid-cols-2 gap-3 border-b border-rule bg-sheet px-4 py-1.5 text-small text-muted">
-      <span className="truncate">{last ? `Last: ${last.title}, ${last.text}` : ""}</span>
-      <span className="truncate text-right">{next ? `Next: ${sayOf(next, q)(next.title)}` : ""}</span>
+      <span className="truncate">{last ? t`Last: ${last.title}, ${last.text}` : ""}</span>
+      <span className="truncate text-right">{next ? t`Next: ${sayOf(next, q)(next.title)}` : ""}</span>
     </p>
   );
 }
@@ -253,8 +251,10 @@ function Logged({ run }: { run: Run }) {
   const [out, into] = [run.entry?.["out_kg"], run.entry?.["value"]];
   return (
     <p className="flex items-center gap-2 pb-3 text-good">
-      <Mark level="good" silent /> Logged: changed over{typeof out === "number" ? `, ${q.show(out, "mass")} out` : ""}
-      {typeof into === "number" ? `, ${q.show(into, "mass")} in` : ""}.
+      <Trans>
+        <Mark level="good" silent /> Logged: changed over{typeof out === "number" ? t`, ${q.show(out, "mass")} out` : ""}
+        {typeof into === "number" ? t`, ${q.show(into, "mass")} in` : ""}.
+      </Trans>
     </p>
   );
 }
@@ -273,17 +273,21 @@ function Finish({ run, recording, look }: FinishProps) {
     <>
       <main className="flex-1 px-4 pt-4">
         <h1 data-testid={run.signed ? "signed-off" : "all-done"} className="mb-2 text-[1.5625rem] font-bold leading-tight">
-          {run.signed ? "Signed off" : "Every step is done"}
+          {run.signed ? t`Signed off` : t`Every step is done`}
         </h1>
         {run.signed ? (
           <>
             <p>
-              By {run.signed.by}, {moment(run.signed.at)}.{" "}
-              {run.signedHere ? "On this device only: the server seals it when there is signal." : "The record is sealed."}
+              <Trans>
+                By {run.signed.by}, {moment(run.signed.at)}.{" "}
+                {run.signedHere ? t`On this device only: the server seals it when there is signal.` : t`The record is sealed.`}
+              </Trans>
             </p>
             {run.signed.seal ? (
               <p className="pt-2 text-body text-muted">
-                Seal <span className="font-mono">{run.signed.seal.slice(0, 16)}</span>: a change of any record would show.
+                <Trans>
+                  Seal <span className="font-mono">{run.signed.seal.slice(0, 16)}</span>: a change of any record would show.
+                </Trans>
               </p>
             ) : null}
           </>
@@ -302,16 +306,14 @@ function Finish({ run, recording, look }: FinishProps) {
       </main>
       {run.signed ? null : (
         <footer className="sticky bottom-0 grid border-t-[1.5px] border-frame bg-rail px-4 pb-5 pt-3">
-          {lead ? null : <p className="pb-2">A lead of the team signs off.</p>}
+          {lead ? null : <p className="pb-2">{t`A lead of the team signs off.`}</p>}
           <Button
             data-testid="sign"
             large
             look="act"
             disabled={run.gates.length > 0 || !lead}
             onClick={() => void recording.signOff()}
-          >
-            Sign off
-          </Button>
+          >{t`Sign off`}</Button>
         </footer>
       )}
     </>

@@ -1,4 +1,6 @@
 // What is at hand beside the step: the other hand, leaving the step out, what was done at the unit, the ledger of bypasses.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { Run, Step } from "../../api/client";
 import { Link } from "react-router";
 import { useSurroundings } from "../../app/context";
@@ -32,8 +34,8 @@ export function Help({ run, step, recording, close }: HelpProps) {
     setWords("");
   };
   return (
-    <section aria-label="Help" className="my-3 grid gap-3 border-y-[1.5px] border-frame py-3">
-      <div role="group" aria-label="Hand" className="grid grid-cols-2 gap-2">
+    <section aria-label={t`Help`} className="my-3 grid gap-3 border-y-[1.5px] border-frame py-3">
+      <div role="group" aria-label={t`Hand`} className="grid grid-cols-2 gap-2">
         {(["left", "right"] as const).map((h) => (
           <button
             key={h}
@@ -43,7 +45,7 @@ export function Help({ run, step, recording, close }: HelpProps) {
             onClick={() => change(h)}
             className={`min-h-12 rounded-sm border-[1.5px] ${h === hand ? "border-gas bg-gas-wash font-semibold" : "border-edge bg-card"}`}
           >
-            {h === "left" ? "Left hand" : "Right hand"}
+            {h === "left" ? t`Left hand` : t`Right hand`}
           </button>
         ))}
       </div>
@@ -56,26 +58,28 @@ export function Help({ run, step, recording, close }: HelpProps) {
           }}
         >
           <label>
-            Leave this step out, because
-            <input className={box} value={reason} onChange={(e) => setReason(e.target.value)} />
+            <Trans>
+              Leave this step out, because
+              <input className={box} value={reason} onChange={(e) => setReason(e.target.value)} />
+            </Trans>
           </label>
-          <Button type="submit" large disabled={reason.trim() === ""}>
-            Leave it out
-          </Button>
+          <Button type="submit" large disabled={reason.trim() === ""}>{t`Leave it out`}</Button>
         </form>
       ) : (
-        <p className="text-body text-ink-2">This step is never left out: what comes after it is safe only with it.</p>
+        <p className="text-body text-ink-2">{t`This step is never left out: what comes after it is safe only with it.`}</p>
       )}
       <label>
-        Something was done at the unit
-        <select className={box} value="" onChange={(e) => void recording.record("unit_changed", { change: e.target.value })}>
-          <option value="">— choose what: its tests are asked for again</option>
-          {choicesOf(vocabulary, "unit_changed", "change").map(({ value, reads }) => (
-            <option key={value} value={value}>
-              {capital(reads)}
-            </option>
-          ))}
-        </select>
+        <Trans>
+          Something was done at the unit
+          <select className={box} value="" onChange={(e) => void recording.record("unit_changed", { change: e.target.value })}>
+            <option value="">— choose what: its tests are asked for again</option>
+            {choicesOf(vocabulary, "unit_changed", "change").map(({ value, reads }) => (
+              <option key={value} value={value}>
+                {capital(reads)}
+              </option>
+            ))}
+          </select>
+        </Trans>
       </label>
       <form
         className="grid gap-2"
@@ -85,19 +89,17 @@ export function Help({ run, step, recording, close }: HelpProps) {
         }}
       >
         <label>
-          Remark
-          <input className={box} value={words} onChange={(e) => setWords(e.target.value)} />
+          <Trans>
+            Remark
+            <input className={box} value={words} onChange={(e) => setWords(e.target.value)} />
+          </Trans>
         </label>
-        <Button type="submit" large disabled={words.trim() === ""}>
-          Keep the remark
-        </Button>
+        <Button type="submit" large disabled={words.trim() === ""}>{t`Keep the remark`}</Button>
       </form>
       <Link
         className="flex min-h-12 items-center underline decoration-ember decoration-2 underline-offset-3"
         to={`/jobs/${run.job}/faults/${run.unit}?run=${run.id}&step=${step.id}`}
-      >
-        Something is wrong: fault finder
-      </Link>
+      >{t`Something is wrong: fault finder`}</Link>
       <BypassLedger run={run} recording={recording} />
     </section>
   );

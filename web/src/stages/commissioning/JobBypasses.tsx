@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "react-router";
 import type { Run } from "../../api/client";
 import { moment } from "../../app/context";
@@ -13,7 +15,7 @@ export function JobBypasses({ runs }: { runs: Run[] }) {
     <section
       data-testid="open-bypasses"
       role="alert"
-      aria-label="Open bypasses"
+      aria-label={t`Open bypasses`}
       className="border-b-[1.5px] border-frame bg-ember-wash px-5 py-2"
     >
       <ul>
@@ -21,7 +23,10 @@ export function JobBypasses({ runs }: { runs: Run[] }) {
           <li key={bypass.bypass} className="flex flex-wrap items-center gap-2.5">
             <Mark level="stop" size={18} />
             <span className="min-w-0 flex-1">
-              <b className="text-ember-ink">{run.procedure.unit_name}: a bypass is open.</b> {bypass.what}, {bypass.why}
+              <b className="text-ember-ink">
+                <Trans>{run.procedure.unit_name}: a bypass is open.</Trans>
+              </b>{" "}
+              {bypass.what}, {bypass.why}
               {bypass.by ? `; ${bypass.by}` : ""}, {moment(bypass.opened_at, "short")}
             </span>
             <Link
@@ -29,7 +34,9 @@ export function JobBypasses({ runs }: { runs: Run[] }) {
               to={`/jobs/${run.job}/commissioning/${run.id}`}
               className="min-h-10 content-center font-medium text-ember-ink underline"
             >
-              To the unit<span className="sr-only">: {bypass.what}</span>
+              <Trans>
+                To the unit<span className="sr-only">: {bypass.what}</span>
+              </Trans>
             </Link>
           </li>
         ))}

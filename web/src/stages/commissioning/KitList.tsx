@@ -1,4 +1,6 @@
 // What to take along, counted from the plan: ticked off, shared with the crew, printed; what was missed last time stands first.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { v7 as uuidv7 } from "uuid";
@@ -37,18 +39,18 @@ export function KitList() {
   return (
     <main className="mx-auto w-full max-w-5xl px-5 py-4 print:max-w-none">
       <div className="flex flex-wrap items-baseline gap-3 pb-2">
-        <h1 className="text-big font-bold">Kit list</h1>
+        <h1 className="text-big font-bold">{t`Kit list`}</h1>
         <p className="hidden text-muted print:block">{textAt(document, "name")}</p>
         <p role="status" className="mr-auto text-ink-2">
-          {packed} of {kit.items.length} packed
+          <Trans>
+            {packed} of {kit.items.length} packed
+          </Trans>
         </p>
         <span className="no-print">
-          <Button onClick={() => print()}>Print</Button>
+          <Button onClick={() => print()}>{t`Print`}</Button>
         </span>
       </div>
-      <p className="no-print pb-2 text-small text-muted">
-        Tick what is in the van: the crew sees it. What was not there at the unit is “missed”: it comes first next time.
-      </p>
+      <p className="no-print pb-2 text-small text-muted">{t`Tick what is in the van: the crew sees it. What was not there at the unit is “missed”: it comes first next time.`}</p>
       <div aria-hidden="true" className="no-print mb-3 h-2 bg-hair">
         <div className="h-2 bg-good" style={{ width: `${(100 * packed) / Math.max(1, kit.items.length)}%` }} />
       </div>
@@ -125,7 +127,9 @@ function Item({ item, may, say }: ItemProps) {
       {may ? (
         <span className="no-print pt-1.5">
           <Button data-testid="missed" look="quiet" onClick={() => say("missed")}>
-            Missed<span className="sr-only"> at the unit: {q.say(item.say, item.values)}</span>
+            <Trans>
+              Missed<span className="sr-only"> at the unit: {q.say(item.say, item.values)}</span>
+            </Trans>
           </Button>
         </span>
       ) : null}

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useNavigate } from "react-router";
 import type { Run } from "../../api/client";
@@ -20,7 +21,7 @@ export function LeaveDialog({ asked, run, recording, stay, leave }: LeaveProps) 
   const open = run.state.bypasses.some((b) => b.closed_at === null);
   const go = async () => {
     if (open)
-      await recording.record("remark", { text: "Left with a bypass open; the burner is off and the fuel is shut at the unit." });
+      await recording.record("remark", { text: t`Left with a bypass open; the burner is off and the fuel is shut at the unit.` });
     await navigate(leave);
   };
   return (
@@ -28,19 +29,17 @@ export function LeaveDialog({ asked, run, recording, stay, leave }: LeaveProps) 
       <div className="fixed inset-0 bg-ink/50" aria-hidden="true" />
       <div className="fixed inset-0 grid place-items-end sm:place-items-center">
         <DialogPanel className="w-full max-w-lg border-t-[1.5px] border-frame bg-card p-4 sm:border-[1.5px]">
-          <DialogTitle className="pb-2 text-[1.3rem] font-bold">{open ? "A bypass is open" : "Every bypass is closed"}</DialogTitle>
+          <DialogTitle className="pb-2 text-[1.3rem] font-bold">
+            {open ? t`A bypass is open` : t`Every bypass is closed`}
+          </DialogTitle>
           {open ? (
-            <p className="pb-2">
-              A unit is never left burning while a guard is bridged. Close the bypass, or shut the burner and its gas first.
-            </p>
+            <p className="pb-2">{t`A unit is never left burning while a guard is bridged. Close the bypass, or shut the burner and its gas first.`}</p>
           ) : null}
           <OpenBypasses run={run} recording={recording} />
           <div className="grid gap-2 pt-3">
-            <Button data-testid="stay" large look="act" onClick={stay}>
-              Stay at the unit
-            </Button>
+            <Button data-testid="stay" large look="act" onClick={stay}>{t`Stay at the unit`}</Button>
             <Button data-testid="leave-now" large onClick={() => void go()}>
-              {open ? "Burner is off, gas is shut at the unit: leave" : "Leave"}
+              {open ? t`Burner is off, gas is shut at the unit: leave` : t`Leave`}
             </Button>
           </div>
         </DialogPanel>

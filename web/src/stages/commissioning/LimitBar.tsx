@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { StepOf } from "./steps/screens";
 import { useQuantities } from "../../app/context";
 import { beyond, within } from "./limits";
@@ -28,7 +29,7 @@ export function LimitBar({ limit, kind, value }: LimitBarProps) {
   const aim =
     limit.aim !== null && limit.aim - low > 0.15 * (high - low) && high - limit.aim > 0.15 * (high - low) ? limit.aim : null;
   return (
-    <svg viewBox={`0 0 ${WIDE} 62`} className="my-1 w-full max-w-md" role="img" aria-label={`Allowed ${words}`}>
+    <svg viewBox={`0 0 ${WIDE} 62`} className="my-1 w-full max-w-md" role="img" aria-label={t`Allowed ${words}`}>
       <path d={`M0 30H${WIDE}`} className="stroke-edge" strokeWidth="2" />
       <rect
         x={limit.low === null ? 0 : x(low)}

@@ -1,3 +1,4 @@
+import { Trans } from "@lingui/react/macro";
 import { useEffect, useRef, useState } from "react";
 import { useSurroundings } from "../../app/context";
 import { asBlob } from "../../outbox/photos";
@@ -39,7 +40,7 @@ export function PhotoView({ job, photo, shows }: PhotoViewProps) {
       <canvas ref={canvas} role="img" aria-label={shows} className={look} />
       {refusal ? (
         <p role="status" className="text-small text-stop">
-          On this device only; the server does not take it: {refusal}
+          <Trans>On this device only; the server does not take it: {refusal}</Trans>
         </p>
       ) : null}
     </>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Run } from "../../api/client";
 import { useQuantities } from "../../app/context";
 import { useJob } from "../../job/context";
@@ -17,11 +18,11 @@ export function Progress({ run, current, look }: ProgressProps) {
   const machine = useJob().plan?.machines.find((m) => m.id === run.unit);
   const set = machine?.kind === "generator";
   const places = [
-    { node: "storage", word: "Source" },
-    { node: "regulator", word: "Regulator" },
-    { node: "line", word: "Line" },
-    { node: "appliance", word: set ? "Set" : "Heater" },
-    { node: "space", word: set ? "Loads" : "Space" },
+    { node: "storage", word: t`Source` },
+    { node: "regulator", word: t`Regulator` },
+    { node: "line", word: t`Line` },
+    { node: "appliance", word: set ? t`Set` : t`Heater` },
+    { node: "space", word: set ? t`Loads` : t`Space` },
   ];
   const { steps } = run.procedure;
   const shown = places.filter((p) => steps.some((s) => s.node === p.node));
@@ -29,7 +30,7 @@ export function Progress({ run, current, look }: ProgressProps) {
   const doneAt = (node: string) => steps.every((s, n) => s.node !== node || isOver(run.state.steps[n]));
   const done = run.state.steps.filter((s) => isOver(s)).length;
   return (
-    <nav aria-label="Steps" className="border-b-[1.5px] border-frame bg-sheet px-4 py-2">
+    <nav aria-label={t`Steps`} className="border-b-[1.5px] border-frame bg-sheet px-4 py-2">
       <div className="relative">
         <span aria-hidden="true" className="absolute inset-x-6 top-[9px] h-1 bg-gas" />
         <ol className="relative flex justify-between">
@@ -43,19 +44,19 @@ export function Progress({ run, current, look }: ProgressProps) {
           ))}
         </ol>
       </div>
-      <Bar name="Steps done" most={steps.length} value={done} />
+      <Bar name={t`Steps done`} most={steps.length} value={done} />
       <label className="flex items-center gap-2 text-body text-muted">
-        <span className="shrink-0">Go to</span>
+        <span className="shrink-0">{t`Go to`}</span>
         <select
           data-testid="go-to"
           value={current ?? ""}
           onChange={(e) => look(e.target.value)}
           className="min-h-12 w-full rounded-sm border border-edge bg-card px-2 text-ink"
         >
-          {current === null ? <option value="">all steps done</option> : null}
+          {current === null ? <option value="">{t`all steps done`}</option> : null}
           {steps.map((s, n) => (
             <option key={s.id} value={s.id} data-status={run.state.steps[n]?.status ?? "open"}>
-              {n + 1}. {sayOf(s, q)(s.title)} ({STATUS_WORDS[run.state.steps[n]?.status ?? "open"]})
+              {n + 1}. {sayOf(s, q)(s.title)} ({statusWords()[run.state.steps[n]?.status ?? "open"]})
             </option>
           ))}
         </select>
@@ -64,12 +65,12 @@ export function Progress({ run, current, look }: ProgressProps) {
   );
 }
 
-const STATUS_WORDS = {
+const statusWords = () => ({
   open: "open",
-  holding: "going on",
+  holding: t`going on`,
   failed: "failed",
   done: "done",
-  skipped: "left out",
-  idle: "not called for",
-  stale: "to be done again",
-};
+  skipped: t`left out`,
+  idle: t`not called for`,
+  stale: t`to be done again`,
+});

@@ -1,4 +1,5 @@
 // One reading typed with a thumb: the number, its unit to turn, and keys where there is no keyboard.
+import { t } from "@lingui/core/macro";
 import { useQuantities } from "../../app/context";
 import { unitOf } from "../../quantities/quantity";
 import { Button } from "../../ui/controls";
@@ -38,7 +39,7 @@ export function QuantityBox({ name, typed, enter, keys = true, children }: Quant
           className="min-w-0 rounded-sm border-2 border-frame bg-card px-3.5 py-1 text-right text-huge font-bold"
         />
         <Button large onClick={turn}>
-          <span className="sr-only">Unit: </span>
+          <span className="sr-only">{t`Unit: `}</span>
           {typed.unit}
         </Button>
       </div>
@@ -54,7 +55,7 @@ export function QuantityBox({ name, typed, enter, keys = true, children }: Quant
             <button
               key={k}
               type="button"
-              aria-label={k === "⌫" ? "Delete the last digit" : k}
+              aria-label={k === "⌫" ? t`Delete the last digit` : k}
               onClick={() => setText(k === "⌫" ? text.slice(0, -1) : text + k)}
               className="min-h-12 rounded-sm border-[1.5px] border-edge bg-card text-xl font-semibold"
             >

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Bar } from "./Bar";
 import { stopwatch } from "./clock";
 
@@ -25,10 +26,10 @@ export function Stopwatch({ name, running, since, floor, ceiling = null }: Stopw
         {stopwatch(running ? since : 0)}
       </p>
       <p className="pt-1 text-muted">
-        {floor > 0 ? `at least ${stopwatch(floor)}` : "as long as it takes"}
-        {ceiling === null ? "" : `, at most ${stopwatch(ceiling)}`}
+        {floor > 0 ? t`at least ${stopwatch(floor)}` : t`as long as it takes`}
+        {ceiling === null ? "" : t`, at most ${stopwatch(ceiling)}`}
       </p>
-      {running && floor > 0 ? <Bar name={`${name} so far`} most={floor} value={Math.min(since, floor)} /> : null}
+      {running && floor > 0 ? <Bar name={t`${name} so far`} most={floor} value={Math.min(since, floor)} /> : null}
     </div>
   );
 }

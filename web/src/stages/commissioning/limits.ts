@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Quantities } from "../../app/context";
 
 interface Limit {
@@ -9,8 +10,8 @@ interface Limit {
 export function within(limit: Limit | null, kind: string, q: Quantities): string {
   const { low, high } = limit ?? { low: null, high: null };
   if (low !== null && high !== null) return `${q.split(low, kind).number}–${q.show(high, kind)}`;
-  if (low !== null) return `at least ${q.show(low, kind)}`;
-  return high === null ? "" : `at most ${q.show(high, kind)}`;
+  if (low !== null) return t`at least ${q.show(low, kind)}`;
+  return high === null ? "" : t`at most ${q.show(high, kind)}`;
 }
 
 /** On which side of its limits a reading lies, and how far; null within them. */

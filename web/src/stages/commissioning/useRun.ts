@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { v7 as uuidv7 } from "uuid";
 import type { Run } from "../../api/client";
@@ -6,13 +7,13 @@ import { isFull } from "../../outbox/device";
 import { PAGE, pageSeconds } from "./clock";
 import { stamp } from "../../outbox/time";
 
-const FULL = "This device has no room left: this was not kept. Save the job to a file, then make room.";
+const noRoom = () => t`This device has no room left: this was not kept. Save the job to a file, then make room.`;
 
 /** That the server did not take a sign-off, and why; "" where it did. */
 export function refusedWords(run: Run): string {
   if (!run.refusal) return "";
-  const when = run.refusedAt ? ` of ${moment(run.refusedAt, "short")}` : "";
-  return `Your sign-off${when} was not taken: ${run.refusal.title}. ${run.refusal.detail}`;
+  const when = run.refusedAt ? t` of ${moment(run.refusedAt, "short")}` : "";
+  return t`Your sign-off${when} was not taken: ${run.refusal.title}. ${run.refusal.detail}`;
 }
 
 /** Recording into a run and signing it off; kept on this device, sent when there is signal. */
@@ -26,7 +27,7 @@ export function useRun(run: Run) {
       sender.wake();
     } catch (problem) {
       if (!isFull(problem)) throw problem;
-      setTrouble(FULL);
+      setTrouble(noRoom());
     }
   };
   /** Record something; its id, by which a slip may be taken back at once. */

@@ -1,3 +1,4 @@
+import { Trans } from "@lingui/react/macro";
 import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
 import { useQuantities, useSurroundings } from "../../app/context";
 import type { Document, Json } from "../../job/document";
@@ -23,7 +24,9 @@ export function DataSheet({ sheet, kind, copy }: DataSheetProps) {
   return (
     <Disclosure as="div">
       <DisclosureButton className="min-h-6 text-small text-ember-ink underline">
-        Data sheet<span className="sr-only"> of {textAt(sheet, "name")}</span>
+        <Trans>
+          Data sheet<span className="sr-only"> of {textAt(sheet, "name")}</span>
+        </Trans>
       </DisclosureButton>
       <DisclosurePanel className="mb-2 border-l-2 border-gas pl-3 text-small">
         <Lines entry={sheet} at={AT} names={namesAt(vocabulary.job_schema, AT, kind)} kind={kind} />
@@ -33,7 +36,9 @@ export function DataSheet({ sheet, kind, copy }: DataSheetProps) {
           </div>
         ))}
         <Button edits data-testid="copy" look="quiet" onClick={copy}>
-          Copy to our own machines, to change it<span className="sr-only">: {textAt(sheet, "name")}</span>
+          <Trans>
+            Copy to our own machines, to change it<span className="sr-only">: {textAt(sheet, "name")}</span>
+          </Trans>
         </Button>
       </DisclosurePanel>
     </Disclosure>

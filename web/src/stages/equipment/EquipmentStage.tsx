@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useAsked, useStage } from "../../job/context";
 import { Parts } from "../../ui/Parts";
 import { Generators } from "./Generators";
@@ -11,14 +12,14 @@ export function EquipmentStage() {
     <Parts
       stage={useStage("equipment")}
       parts={[
-        { key: "heaters", word: "Heaters", matters: asked.heat, page: <Heaters /> },
+        { key: "heaters", word: t`Heaters`, matters: asked.heat, page: <Heaters /> },
         {
           key: "generators",
-          word: "Generators",
+          word: t`Generators`,
           matters: asked.power,
           page: <Generators />,
         },
-        { key: "sheets", word: "Our own machines", page: <Sheets /> },
+        { key: "sheets", word: t`Our own machines`, page: <Sheets /> },
       ]}
     />
   );

@@ -1,4 +1,6 @@
 // Equipment, generators: those chosen with what was found on them; those that would carry the loads.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { Row } from "../../api/client";
 import { useDeferredValue } from "react";
 import { useQuantities } from "../../app/context";
@@ -30,30 +32,28 @@ export function Generators() {
             <JobField key={f} path={`equipment.${f}`} />
           ))}
           {sets.all.length === 0 ? (
-            <Message title="No generator chosen yet">
-              List the loads under Need, then take one from the right. Where mains is at hand none is needed.
-            </Message>
+            <Message
+              title={t`No generator chosen yet`}
+            >{t`List the loads under Need, then take one from the right. Where mains is at hand none is needed.`}</Message>
           ) : null}
           {sets.all.map((set, n) => {
             const at = `equipment.generators[${n}]`;
-            const of = `Generator ${n + 1}`;
+            const of = t`Generator ${n + 1}`;
             return (
               <MachineRow key={textAt(set, "id")} machine={set} at={at} of={of} list="generators" remove={() => sets.remove(set)}>
-                <JobField layout="stacked" of={of} path={`${at}.fuel`} none="the generators' fuel" />
+                <JobField layout="stacked" of={of} path={`${at}.fuel`} none={t`the generators' fuel`} />
                 <JobField layout="stacked" of={of} path={`${at}.feeds`} />
                 <JobField layout="stacked" of={of} path={`${at}.serial`} />
                 {["hose", "inside"].map((f) => (
-                  <JobField key={f} layout="stacked" of={of} path={`${at}.${f}`} none="not looked at" />
+                  <JobField key={f} layout="stacked" of={of} path={`${at}.${f}`} none={t`not looked at`} />
                 ))}
               </MachineRow>
             );
           })}
           <div className="pt-3">
-            <Button data-testid="add-generator" onClick={() => sets.add({ model: "" })}>
-              Add a generator
-            </Button>
+            <Button data-testid="add-generator" onClick={() => sets.add({ model: "" })}>{t`Add a generator`}</Button>
           </div>
-          <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 text-base font-bold">Natural gas: a kit, or a tri-fuel set?</h3>
+          <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 text-base font-bold">{t`Natural gas: a kit, or a tri-fuel set?`}</h3>
           {["kit_cost", "tri_fuel_cost"].map((f) => (
             <JobField key={f} path={`equipment.${f}`} />
           ))}
@@ -80,22 +80,25 @@ function Carriers({ rows, take }: { rows: Carrier[]; take: (row: Carrier) => voi
   if (rows.length === 0) return null;
   return (
     <CaptionedTable
-      caption="Generators that carry all loads here, smallest first"
+      caption={t`Generators that carry all loads here, smallest first`}
       heads={[
-        { word: "Generator" },
-        { word: "Continuous", right: true },
-        { word: "Headroom", right: true },
-        { word: "At the start", right: true, className: "max-sm:hidden" },
-        { word: "Fuel, all running", right: true },
-        { word: "Take", ears: true },
+        { word: t`Generator` },
+        { word: t`Continuous`, right: true },
+        { word: t`Headroom`, right: true },
+        { word: t`At the start`, right: true, className: "max-sm:hidden" },
+        { word: t`Fuel, all running`, right: true },
+        { word: t`Take`, ears: true },
       ]}
     >
       {rows.map((r) => (
         <tr key={r.model} className="border-t border-hair">
           <th scope="row" className="py-1.5 font-medium">
-            {r.name} <span className="font-normal text-muted">on {r.fuel_name}</span>
+            {r.name}{" "}
+            <span className="font-normal text-muted">
+              <Trans>on {r.fuel_name}</Trans>
+            </span>
             {r.needs_order ? (
-              <span className="block text-small font-normal text-ember-ink">only if the loads start one by one</span>
+              <span className="block text-small font-normal text-ember-ink">{t`only if the loads start one by one`}</span>
             ) : null}
           </th>
           <td className="text-right">{q.show(r.continuous_w ?? 0, "electric_power")}</td>
@@ -104,7 +107,9 @@ function Carriers({ rows, take }: { rows: Carrier[]; take: (row: Carrier) => voi
           <td className="text-right">{q.show(r.fuel_flow ?? 0, r.fuel_flow_kind)}</td>
           <td className="pl-3 text-right">
             <Button edits data-testid="take" look="quiet" onClick={() => take(r)}>
-              Take<span className="sr-only"> {r.name}</span>
+              <Trans>
+                Take<span className="sr-only"> {r.name}</span>
+              </Trans>
             </Button>
           </td>
         </tr>
@@ -119,17 +124,15 @@ function Split({ rows, take }: { rows: Row<"generator_split">[]; take: () => voi
   return (
     <div className="mb-4 flex flex-wrap items-baseline justify-between gap-2 border-t-[1.5px] border-frame pt-1">
       <p>
-        <span className="text-small text-muted">Or two sets: </span>
+        <span className="text-small text-muted">{t`Or two sets: `}</span>
         {rows
           .map(
             (r) =>
-              `${r.name} (${q.show(r.continuous_w ?? 0, "electric_power")}) for the ${r.feeds === "essential" ? "essential loads" : "others"}`,
+              t`${r.name} (${q.show(r.continuous_w ?? 0, "electric_power")}) for the ${r.feeds === "essential" ? t`essential loads` : "others"}`,
           )
           .join(", ")}
       </p>
-      <Button edits look="quiet" onClick={take}>
-        Take both
-      </Button>
+      <Button edits look="quiet" onClick={take}>{t`Take both`}</Button>
     </div>
   );
 }

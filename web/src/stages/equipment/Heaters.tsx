@@ -1,4 +1,6 @@
 // Equipment, heaters: those chosen at the left; every single one and pair that would do, ranked, at the right.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { Row } from "../../api/client";
 import { useDeferredValue } from "react";
 import { useQuantities } from "../../app/context";
@@ -34,11 +36,11 @@ export function Heaters() {
           <JobField path="equipment.heater_fuel" />
           <JobField path="equipment.margin_fraction" />
           {heaters.all.length === 0 ? (
-            <Message title="No heater chosen yet">Take one from the list at the right, or add one by name.</Message>
+            <Message title={t`No heater chosen yet`}>{t`Take one from the list at the right, or add one by name.`}</Message>
           ) : null}
           {heaters.all.map((heater, n) => {
             const at = `equipment.heaters[${n}]`;
-            const of = `Heater ${n + 1}`;
+            const of = t`Heater ${n + 1}`;
             return (
               <MachineRow
                 key={textAt(heater, "id")}
@@ -48,16 +50,14 @@ export function Heaters() {
                 list="heaters"
                 remove={() => heaters.remove(heater)}
               >
-                <JobField layout="stacked" of={of} path={`${at}.fuel`} none="the heaters' fuel" />
+                <JobField layout="stacked" of={of} path={`${at}.fuel`} none={t`the heaters' fuel`} />
                 <JobField layout="stacked" of={of} path={`${at}.serves`} options={serves} />
                 <JobField layout="stacked" of={of} path={`${at}.serial`} />
               </MachineRow>
             );
           })}
           <div className="pt-3">
-            <Button data-testid="add-heater" onClick={() => heaters.add({ model: "" })}>
-              Add a heater
-            </Button>
+            <Button data-testid="add-heater" onClick={() => heaters.add({ model: "" })}>{t`Add a heater`}</Button>
           </div>
         </>
       }
@@ -79,7 +79,7 @@ export function Heaters() {
 function useServes() {
   const valves = listAt(useJob().document, "need.valves");
   return [
-    { value: "", reads: "the spaces" },
+    { value: "", reads: t`the spaces` },
     ...valves.map((v) => ({ value: textAt(v, "id"), reads: textAt(v, "name") || textAt(v, "id") })),
   ];
 }
@@ -91,15 +91,15 @@ function Candidates({ rows, able, take }: { rows: Candidate[]; able: number; tak
     <CaptionedTable
       caption={
         able === 1
-          ? "The one choice that does it"
-          : `The best of ${able.toLocaleString("en")} singles and pairs that do it, up to four units`
+          ? t`The one choice that does it`
+          : t`The best of ${able.toLocaleString("en")} singles and pairs that do it, up to four units`
       }
       heads={[
-        { word: "Heaters" },
-        { word: "Gives", right: true },
-        { word: "Of the need", right: true },
-        { word: "Warm in", right: true },
-        { word: "Take", ears: true },
+        { word: t`Heaters` },
+        { word: t`Gives`, right: true },
+        { word: t`Of the need`, right: true },
+        { word: t`Warm in`, right: true },
+        { word: t`Take`, ears: true },
       ]}
     >
       {rows.map((r, n) => (
@@ -112,11 +112,13 @@ function Candidates({ rows, able, take }: { rows: Candidate[]; able: number; tak
           <td className="whitespace-nowrap py-1.5 pl-2 text-right">{q.show(r.output_w, "heat_flow")}</td>
           <td className="py-1.5 pl-2 text-right">{r.share === null ? "" : q.show(r.share, "fraction")}</td>
           <td className="whitespace-nowrap py-1.5 pl-2 text-right">
-            {r.warm_up_s === null ? "never" : q.show(r.warm_up_s, "duration")}
+            {r.warm_up_s === null ? t`never` : q.show(r.warm_up_s, "duration")}
           </td>
           <td className="pl-3 text-right">
             <Button edits data-testid="take" look="quiet" onClick={() => take(r)}>
-              Take<span className="sr-only"> {words(r)}</span>
+              <Trans>
+                Take<span className="sr-only"> {words(r)}</span>
+              </Trans>
             </Button>
           </td>
         </tr>
@@ -125,13 +127,13 @@ function Candidates({ rows, able, take }: { rows: Candidate[]; able: number; tak
   );
 }
 
-const MARKS: { word: string; of: (c: Candidate, show: (v: number, k: string) => string) => string }[] = [
-  { word: "If the largest fails", of: (c, show) => `${show(Math.min(1, c.left_share), "fraction")} of the need left` },
-  { word: "Warm air from", of: (c) => (c.count === 1 ? "one place" : `${c.count} places`) },
-  { word: "Fans, starting together", of: (c, show) => show(c.surge_w, "electric_power") },
-  { word: "Fuel in the coldest hour", of: (c, show) => show(c.fuel_flow, c.fuel_flow_kind) },
-  { word: "From cold to warm", of: (c, show) => (c.warm_up_s === null ? "never" : show(c.warm_up_s, "duration")) },
-  { word: "Heat installed", of: (c, show) => show(c.output_w, "heat_flow") },
+const marks = (): { word: string; of: (c: Candidate, show: (v: number, k: string) => string) => string }[] => [
+  { word: t`If the largest fails`, of: (c, show) => t`${show(Math.min(1, c.left_share), "fraction")} of the need left` },
+  { word: t`Warm air from`, of: (c) => (c.count === 1 ? t`one place` : t`${c.count} places`) },
+  { word: t`Fans, starting together`, of: (c, show) => show(c.surge_w, "electric_power") },
+  { word: t`Fuel in the coldest hour`, of: (c, show) => show(c.fuel_flow, c.fuel_flow_kind) },
+  { word: t`From cold to warm`, of: (c, show) => (c.warm_up_s === null ? "never" : show(c.warm_up_s, "duration")) },
+  { word: t`Heat installed`, of: (c, show) => show(c.output_w, "heat_flow") },
 ];
 
 /** The best with one unit, with two, three and four, beside each other. */
@@ -141,10 +143,10 @@ function OneOrSeveral({ rows, take }: { rows: Candidate[]; take: (row: Candidate
   if (best.length < 2) return null;
   return (
     <CaptionedTable
-      caption="One large or several small: the best of each number"
-      heads={[{ word: "Mark", ears: true }, ...best.map((c) => ({ word: words(c), right: true }))]}
+      caption={t`One large or several small: the best of each number`}
+      heads={[{ word: t`Mark`, ears: true }, ...best.map((c) => ({ word: words(c), right: true }))]}
     >
-      {MARKS.map((m) => (
+      {marks().map((m) => (
         <tr key={m.word} className="border-t border-hair">
           <th scope="row" className="py-0.5 text-small font-normal text-muted">
             {m.word}
@@ -161,7 +163,9 @@ function OneOrSeveral({ rows, take }: { rows: Candidate[]; take: (row: Candidate
         {best.map((c) => (
           <td key={c.key} className="pl-3 text-right">
             <Button edits data-testid="take-compared" look="quiet" onClick={() => take(c)}>
-              Take<span className="sr-only"> {words(c)}, as compared</span>
+              <Trans>
+                Take<span className="sr-only"> {words(c)}, as compared</span>
+              </Trans>
             </Button>
           </td>
         ))}
@@ -176,7 +180,7 @@ function ForValves({ rows }: { rows: ForValve[] }) {
   const { document } = useJob();
   if (rows.length === 0) return null;
   return (
-    <CaptionedTable caption="Catalytic heaters for the valve bodies, least oversize first">
+    <CaptionedTable caption={t`Catalytic heaters for the valve bodies, least oversize first`}>
       {rows.map((r) => (
         <tr key={`${r.valve} ${r.model}`} className="border-t border-hair">
           <th scope="row" className="py-1 font-medium">
@@ -191,11 +195,13 @@ function ForValves({ rows }: { rows: ForValve[] }) {
               look="quiet"
               onClick={() => store.editAll(chooseForValve(document, r.valve, { model: r.model, count: r.count, fuel: "" }))}
             >
-              Take
-              <span className="sr-only">
-                {" "}
-                {r.name} for {r.valve_name}
-              </span>
+              <Trans>
+                Take
+                <span className="sr-only">
+                  {" "}
+                  {r.name} for {r.valve_name}
+                </span>
+              </Trans>
             </Button>
           </td>
         </tr>

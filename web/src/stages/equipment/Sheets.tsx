@@ -1,4 +1,6 @@
 // Equipment, our own machines: data sheets in this job, their import and export, and the team's shelf.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { v7 as uuidv7 } from "uuid";
@@ -42,7 +44,7 @@ export function Sheets() {
       setRefused(
         problem instanceof Problem
           ? { title: problem.message, faults: problem.faults }
-          : { title: "This file is no data sheet", faults: [{ path: "", message: "it is not JSON" }] },
+          : { title: t`This file is no data sheet`, faults: [{ path: "", message: t`it is not JSON` }] },
       );
     }
   };
@@ -51,10 +53,9 @@ export function Sheets() {
       given={
         <>
           {sheets.length === 0 ? (
-            <Message title="No machine of our own in this job">
-              Write its data sheet, read one from a file, or take one from the team's shelf. It is then ranked and chosen like any
-              other.
-            </Message>
+            <Message
+              title={t`No machine of our own in this job`}
+            >{t`Write its data sheet, read one from a file, or take one from the team's shelf. It is then ranked and chosen like any other.`}</Message>
           ) : null}
           {sheets.map((sheet, n) => (
             <Sheet
@@ -70,32 +71,30 @@ export function Sheets() {
             />
           ))}
           <div className="flex flex-wrap items-center gap-2 pt-3">
-            <Button data-testid="write-heater" onClick={() => fresh("heater")}>
-              Write a heater's sheet
-            </Button>
-            <Button data-testid="write-generator" onClick={() => fresh("generator")}>
-              Write a generator's sheet
-            </Button>
+            <Button data-testid="write-heater" onClick={() => fresh("heater")}>{t`Write a heater's sheet`}</Button>
+            <Button data-testid="write-generator" onClick={() => fresh("generator")}>{t`Write a generator's sheet`}</Button>
           </div>
           <label className="mt-3 block text-small">
-            Data sheet from a file (JSON){" "}
-            <input
-              data-testid="sheet-file"
-              type="file"
-              accept=".json,application/json"
-              onChange={(e) => {
-                const file = e.target.files?.[0];
-                e.target.value = "";
-                if (file) void read(file);
-              }}
-            />
+            <Trans>
+              Data sheet from a file (JSON){" "}
+              <input
+                data-testid="sheet-file"
+                type="file"
+                accept=".json,application/json"
+                onChange={(e) => {
+                  const file = e.target.files?.[0];
+                  e.target.value = "";
+                  if (file) void read(file);
+                }}
+              />
+            </Trans>
           </label>
           {refused ? (
             <Message failed title={refused.title}>
-              <ul data-testid="sheet-faults" aria-label="What the sheet cannot mean">
+              <ul data-testid="sheet-faults" aria-label={t`What the sheet cannot mean`}>
                 {refused.faults.map((f) => (
                   <li key={`${f.path} ${f.message}`}>
-                    <strong>{f.path || "sheet"}</strong> {f.message}
+                    <strong>{f.path || t`sheet`}</strong> {f.message}
                   </li>
                 ))}
               </ul>
@@ -121,7 +120,7 @@ function Sheet({ sheet, n, remove }: { sheet: Document; n: number; remove: () =>
   const at = `equipment.sheets[${n}]`;
   const list = ROWS[kind] ?? "";
   const rows = listAt(sheet, list);
-  const name = textAt(sheet, "name") || `Own ${KIND_WORDS[kind] ?? kind} ${n + 1}`;
+  const name = textAt(sheet, "name") || t`Own ${KIND_WORDS[kind] ?? kind} ${n + 1}`;
   const fields = namesAt(vocabulary.job_schema, at, kind);
   const putRows = (next: Json[]) => store.edit(`${at}.${list}`, next);
   return (
@@ -134,10 +133,14 @@ function Sheet({ sheet, n, remove }: { sheet: Document; n: number; remove: () =>
             look="quiet"
             onClick={() => saveFile(`${textAt(sheet, "id")}.json`, JSON.stringify({ format: FORMAT, ...sheet }, null, 1))}
           >
-            Save to a file<span className="sr-only"> {name}</span>
+            <Trans>
+              Save to a file<span className="sr-only"> {name}</span>
+            </Trans>
           </Button>
           <Button data-testid="remove" look="quiet" onClick={remove}>
-            Remove<span className="sr-only"> {name}</span>
+            <Trans>
+              Remove<span className="sr-only"> {name}</span>
+            </Trans>
           </Button>
         </span>
       </div>
@@ -146,14 +149,16 @@ function Sheet({ sheet, n, remove }: { sheet: Document; n: number; remove: () =>
           <JobField key={f} layout="stacked" of={name} path={`${at}.${f}`} partKind={kind} />
         ))}
       </div>
-      <h4 className="mt-2 font-semibold">On each fuel</h4>
+      <h4 className="mt-2 font-semibold">{t`On each fuel`}</h4>
       {rows.map((row, m) => (
         <div key={textAt(row, "id")} className="grid grid-cols-2 gap-x-2 gap-y-1 border-b border-rule py-1.5">
           {namesAt(vocabulary.job_schema, `${at}.${list}[${m}]`, kind).map((f) => (
-            <JobField key={f} layout="stacked" of={`${name}, fuel ${m + 1}`} path={`${at}.${list}[${m}].${f}`} partKind={kind} />
+            <JobField key={f} layout="stacked" of={t`${name}, fuel ${m + 1}`} path={`${at}.${list}[${m}].${f}`} partKind={kind} />
           ))}
           <Button data-testid="remove" look="quiet" onClick={() => putRows(rows.filter((r) => r !== row))}>
-            Remove this fuel<span className="sr-only"> of {name}</span>
+            <Trans>
+              Remove this fuel<span className="sr-only"> of {name}</span>
+            </Trans>
           </Button>
         </div>
       ))}
@@ -171,7 +176,9 @@ function Sheet({ sheet, n, remove }: { sheet: Document; n: number; remove: () =>
             ])
           }
         >
-          Add a fuel<span className="sr-only"> to {name}</span>
+          <Trans>
+            Add a fuel<span className="sr-only"> to {name}</span>
+          </Trans>
         </Button>
       </div>
     </section>
@@ -197,29 +204,37 @@ function Shelf({ sheets, put }: { sheets: Document[]; put: (sheet: Document) => 
   };
   const takeOff = (key: string) =>
     void answer(api.DELETE("/api/machines/{key}", { params: { path: { key } } })).then(changed, (problem: unknown) =>
-      setTrouble({ key, words: problem instanceof Problem ? problem.message : "It is still on the shelf" }),
+      setTrouble({ key, words: problem instanceof Problem ? problem.message : t`It is still on the shelf` }),
     );
   const kept = shelf.data ?? [];
   return (
     <div className="border-t-[1.5px] border-frame">
-      <h3 className="pb-1 text-small font-normal text-muted">The team's shelf: machines any job may take</h3>
-      {shelf.isError ? <p className="text-small text-muted">The shelf opens with signal. What is in this job stays here.</p> : null}
-      {shelf.isSuccess && kept.length === 0 ? <p className="text-small text-muted">Nothing on it yet.</p> : null}
-      <ul data-testid="shelf" aria-label="Machines on the shelf">
+      <h3 className="pb-1 text-small font-normal text-muted">{t`The team's shelf: machines any job may take`}</h3>
+      {shelf.isError ? (
+        <p className="text-small text-muted">{t`The shelf opens with signal. What is in this job stays here.`}</p>
+      ) : null}
+      {shelf.isSuccess && kept.length === 0 ? <p className="text-small text-muted">{t`Nothing on it yet.`}</p> : null}
+      <ul data-testid="shelf" aria-label={t`Machines on the shelf`}>
         {kept.map((m) => (
           <li key={m.key} className="flex items-baseline justify-between gap-3 border-b border-hair py-1">
             <span>
               {m.name}{" "}
               <span className="text-small text-muted">
-                {KIND_WORDS[m.kind] ?? m.kind}, put there by {m.by}
+                <Trans>
+                  {KIND_WORDS[m.kind] ?? m.kind}, put there by {m.by}
+                </Trans>
               </span>
             </span>
             <span className="flex gap-3">
               <Button data-testid="take-sheet" look="quiet" onClick={() => put(m.sheet as Document)}>
-                Take into this job<span className="sr-only"> {m.name}</span>
+                <Trans>
+                  Take into this job<span className="sr-only"> {m.name}</span>
+                </Trans>
               </Button>
               <Button data-testid="off-shelf" look="quiet" onClick={() => takeOff(m.key)}>
-                Take off<span className="sr-only"> the shelf {m.name}</span>
+                <Trans>
+                  Take off<span className="sr-only"> the shelf {m.name}</span>
+                </Trans>
               </Button>
             </span>
           </li>
@@ -228,10 +243,12 @@ function Shelf({ sheets, put }: { sheets: Document[]; put: (sheet: Document) => 
       {sheets.map((s) => (
         <div key={textAt(s, "id")} className="flex items-baseline justify-between gap-3 py-1">
           <span>
-            {textAt(s, "name") || textAt(s, "id")} <span className="text-small text-muted">in this job</span>
+            {textAt(s, "name") || textAt(s, "id")} <span className="text-small text-muted">{t`in this job`}</span>
           </span>
           <Button data-testid="to-shelf" look="quiet" onClick={() => void keep(s)}>
-            Put on the shelf<span className="sr-only"> {textAt(s, "name")}</span>
+            <Trans>
+              Put on the shelf<span className="sr-only"> {textAt(s, "name")}</span>
+            </Trans>
           </Button>
         </div>
       ))}

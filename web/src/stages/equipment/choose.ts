@@ -1,4 +1,5 @@
 // Taking machines into a job: heaters with their inlets in the fuel path, generators.
+import { t } from "@lingui/core/macro";
 import { type Document, type Json, freshId, listAt, textAt } from "../../job/document";
 
 /** So many of one model on one fuel. */
@@ -49,7 +50,7 @@ function withInlets(supply: Document, machines: string[], others: string[]): Jso
       return {
         kind: "appliance",
         id,
-        name: h.replace("heater-", "Heater ").replace("generator-", "Generator "),
+        name: h.replace("heater-", t`Heater `).replace("generator-", t`Generator `),
         after: hangsOn,
         machine: h,
       };

@@ -1,4 +1,6 @@
 // What heaters and generators have alike on the screen: the models to pick from, a chosen one's row, those ruled out.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { Row } from "../../api/client";
 import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
 import { v7 as uuidv7 } from "uuid";
@@ -33,7 +35,7 @@ function Sheet({ model, list }: { model: string; list: "heaters" | "generators" 
   const shipped: Document[] = vocabulary.catalogue[list];
   const sheet = own.all.find((s) => s["id"] === id) ?? shipped.find((s) => s["id"] === id);
   if (!sheet) return null;
-  const copy = () => own.add({ ...sheet, kind, id: `own-${uuidv7().slice(-10)}`, name: `${textAt(sheet, "name")}, own` });
+  const copy = () => own.add({ ...sheet, kind, id: `own-${uuidv7().slice(-10)}`, name: t`${textAt(sheet, "name")}, own` });
   return <DataSheet sheet={sheet} kind={kind} copy={copy} />;
 }
 
@@ -57,7 +59,9 @@ export function MachineRow({ machine, at: place, of, list, remove, children }: M
       <div className="grid grid-cols-[1fr_auto] items-start gap-2">
         <JobField path={`${place}.model`} label={of} options={models} />
         <Button data-testid="remove" look="quiet" onClick={remove}>
-          Remove<span className="sr-only"> {of.toLowerCase()}</span>
+          <Trans>
+            Remove<span className="sr-only"> {of.toLowerCase()}</span>
+          </Trans>
         </Button>
       </div>
       <div className="grid grid-cols-2 gap-2">{children}</div>
@@ -74,7 +78,7 @@ export function RuledOutList({ rows }: { rows: RuledOut[] }) {
   return (
     <Disclosure as="div" className="mb-4 border-t border-rule pt-1">
       <DisclosureButton data-testid="ruled-out" className="font-medium text-ember-ink underline">
-        Ruled out, and why ({rows.length})
+        <Trans>Ruled out, and why ({rows.length})</Trans>
       </DisclosureButton>
       <DisclosurePanel>
         <ul>

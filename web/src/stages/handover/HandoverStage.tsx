@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState, useSyncExternalStore } from "react";
 import { Link, useParams } from "react-router";
 import type { MachineState, Run } from "../../api/client";
@@ -16,12 +18,12 @@ import { SignOff } from "./SignOff";
 /** Where a machine's commissioning stands, in words. */
 function wordsOf(machine: MachineState, run: Run | undefined): string {
   const signed = run?.signed
-    ? `signed off by ${run.signed.by}, ${moment(run.signed.at)}${run.signedHere ? " (here only)" : ""}`
+    ? t`signed off by ${run.signed.by}, ${moment(run.signed.at)}${run.signedHere ? t` (here only)` : ""}`
     : "";
-  if (machine.stale.length > 0) return `${signed || "begun again"}; the job was changed since, and these must be tested again`;
-  if (machine.state === "begun") return `not signed off, ${machine.gates.length} gates open`;
-  if (machine.state === "not_begun") return "not commissioned";
-  return signed || "no guided commissioning here: keep the record on paper";
+  if (machine.stale.length > 0) return t`${signed || t`begun again`}; the job was changed since, and these must be tested again`;
+  if (machine.state === "begun") return t`not signed off, ${machine.gates.length} gates open`;
+  if (machine.state === "not_begun") return t`not commissioned`;
+  return signed || t`no guided commissioning here: keep the record on paper`;
 }
 
 /** Whom it goes to, whether it is signed off, and the files to hand over. */
@@ -38,49 +40,49 @@ export function HandoverStage() {
   const files = [
     {
       name: "whole.zip",
-      words: "Whole job (one open file)",
-      says: "Document, plan, commissioning, log and pictures with their digests; can be brought in again, here or elsewhere",
+      words: t`Whole job (one open file)`,
+      says: t`Document, plan, commissioning, log and pictures with their digests; can be brought in again, here or elsewhere`,
     },
     {
       name: `log.xlsx${there}`,
-      words: "Log and record (XLSX)",
-      says: "Visits, readings, commissioning, joints, vessels as sheets, numbers as numbers",
+      words: t`Log and record (XLSX)`,
+      says: t`Visits, readings, commissioning, joints, vessels as sheets, numbers as numbers`,
     },
-    { name: "log.csv", words: "Log (CSV)", says: "Every entry, in SI and as typed" },
-    { name: "log.json", words: "Log (JSON)", says: "Every entry as it was sent" },
+    { name: "log.csv", words: t`Log (CSV)`, says: t`Every entry, in SI and as typed` },
+    { name: "log.json", words: t`Log (JSON)`, says: t`Every entry as it was sent` },
     {
       name: "schedule.ics",
-      words: "Schedule (iCalendar)",
-      says: "What is due, with alarms, as it is now; Running makes one that keeps itself up to date",
+      words: t`Schedule (iCalendar)`,
+      says: t`What is due, with alarms, as it is now; Running makes one that keeps itself up to date`,
     },
     {
       name: `tables/joints.xlsx${there}`,
-      words: "Joint register (XLSX)",
+      words: t`Joint register (XLSX)`,
       also: `tables/joints.csv${there}`,
-      says: "Every joint, how it is made, its last test",
+      says: t`Every joint, how it is made, its last test`,
     },
     {
       name: `tables/material.xlsx${there}`,
-      words: "Bill of material (XLSX)",
+      words: t`Bill of material (XLSX)`,
       also: `tables/material.csv${there}`,
-      says: "All that was built in, counted and measured",
+      says: t`All that was built in, counted and measured`,
     },
     {
       name: "drawings/path.svg",
-      words: "Fuel path (SVG)",
+      words: t`Fuel path (SVG)`,
       also: "drawings/path.dxf",
-      says: "Each way with its pressure staircase",
+      says: t`Each way with its pressure staircase`,
     },
     {
       name: "drawings/site.svg",
-      words: "Site plan (SVG)",
+      words: t`Site plan (SVG)`,
       also: "drawings/site.dxf",
-      says: "What stands where, and what must stay clear",
+      says: t`What stands where, and what must stay clear`,
     },
     {
       name: "network.json",
-      words: "Gas network (JSON for pandapipes)",
-      says: "For an engineer to check with a library of their own",
+      words: t`Gas network (JSON for pandapipes)`,
+      says: t`For an engineer to check with a library of their own`,
     },
   ];
   return (
@@ -92,7 +94,7 @@ export function HandoverStage() {
       above={
         <>
           <ul className="mb-4 border-t-[1.5px] border-frame">
-            {machines.length === 0 ? <li className="py-2 text-muted">No machine is commissioned yet.</li> : null}
+            {machines.length === 0 ? <li className="py-2 text-muted">{t`No machine is commissioned yet.`}</li> : null}
             {machines.map((m) => (
               <li key={m.machine} className="border-b border-rule py-2">
                 <span className="flex items-center gap-2">
@@ -115,15 +117,17 @@ export function HandoverStage() {
           </ul>
           {silent ? (
             <p className="mb-2 text-small">
-              No signal: report, log file and what the server keeps come from the server.{" "}
-              <Button data-testid="save-whole" look="quiet" onClick={saveHere}>
-                Save what this device has of the job
-              </Button>
+              <Trans>
+                No signal: report, log file and what the server keeps come from the server.{" "}
+                <Button data-testid="save-whole" look="quiet" onClick={saveHere}>
+                  Save what this device has of the job
+                </Button>
+              </Trans>
             </p>
           ) : null}
           <SignOff jobId={jobId} />
           <Reports jobId={jobId} />
-          <h2 className="border-b-[1.5px] border-frame pb-1 text-lg font-bold">Files</h2>
+          <h2 className="border-b-[1.5px] border-frame pb-1 text-lg font-bold">{t`Files`}</h2>
           <ul className="mb-5">
             {files.map((f) => (
               <li key={f.name} className="border-b border-hair py-2">
@@ -137,8 +141,10 @@ export function HandoverStage() {
                 </a>
                 {"also" in f && f.also ? (
                   <a href={`/api/jobs/${jobId}/${f.also}`} download className="pl-3 text-small underline">
-                    {f.also.includes(".csv") ? "CSV" : "DXF"}
-                    <span className="sr-only"> of the {f.words}</span>
+                    {f.also.includes(".csv") ? t`CSV` : t`DXF`}
+                    <span className="sr-only">
+                      <Trans> of the {f.words}</Trans>
+                    </span>
                   </a>
                 ) : null}
                 <span className="block text-small text-muted">{f.says}</span>
@@ -146,22 +152,22 @@ export function HandoverStage() {
             ))}
           </ul>
           <Shares jobId={jobId} />
-          <section data-testid="audit" aria-label="Who did what" className="mb-5">
-            <h2 className="border-b-[1.5px] border-frame pb-1 text-lg font-bold">Who did what</h2>
+          <section data-testid="audit" aria-label={t`Who did what`} className="mb-5">
+            <h2 className="border-b-[1.5px] border-frame pb-1 text-lg font-bold">{t`Who did what`}</h2>
             {shown ? (
               <AuditList of={{ job: jobId }} />
             ) : (
-              <Button data-testid="show-audit" look="quiet" onClick={() => setShown(true)}>
-                Show it
-              </Button>
+              <Button data-testid="show-audit" look="quiet" onClick={() => setShown(true)}>{t`Show it`}</Button>
             )}
           </section>
           <p className="text-small text-muted">
-            Whether a report and its data belong together and are unchanged:{" "}
-            <Link to="/verify" className="underline">
-              check files
-            </Link>
-            .
+            <Trans>
+              Whether a report and its data belong together and are unchanged:{" "}
+              <Link to="/verify" className="underline">
+                check files
+              </Link>
+              .
+            </Trans>
           </p>
         </>
       }

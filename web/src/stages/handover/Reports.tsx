@@ -1,4 +1,6 @@
 // Reports: asked for, made by the server one after the other, fetched when they are made.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Select } from "@headlessui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
@@ -9,15 +11,19 @@ import { moment } from "../../app/context";
 import { Button } from "../../ui/controls";
 import { useTried } from "./useTried";
 
-export const AUDIENCES = {
-  customer: {
-    name: "For the customer",
-    says: "4 to 6 pages: what was built, how it was judged, what was measured, what comes next",
-  },
-  inspector: { name: "For the inspector", says: "Everything: each record, each verdict, the working and source of each figure" },
-  crew: { name: "For the crew", says: "How it is built, where it is shut, what is due, in which order it is stopped" },
-} as const;
-export type Audience = keyof typeof AUDIENCES;
+export const audiences = () =>
+  ({
+    customer: {
+      name: t`For the customer`,
+      says: t`4 to 6 pages: what was built, how it was judged, what was measured, what comes next`,
+    },
+    inspector: {
+      name: t`For the inspector`,
+      says: t`Everything: each record, each verdict, the working and source of each figure`,
+    },
+    crew: { name: t`For the crew`, says: t`How it is built, where it is shut, what is due, in which order it is stopped` },
+  }) as const;
+export type Audience = keyof ReturnType<typeof audiences>;
 
 const LOOK_AGAIN_MS = 700;
 const SELECT = "min-h-9 rounded-sm border-[1.5px] border-edge bg-card px-2";
@@ -35,7 +41,7 @@ export function Reports({ jobId }: { jobId: string }) {
   });
   const [audience, setAudience] = useState<Audience>("customer");
   const [paper, setPaper] = useState<"A4" | "Letter">(() => (/^America\/(?!Argentina|Sao)/.test(zone()) ? "Letter" : "A4"));
-  const { words, tried } = useTried("No signal: reports are made by the server.");
+  const { words, tried } = useTried(t`No signal: reports are made by the server.`);
   const ask = async () => {
     await tried(
       answer(
@@ -48,37 +54,37 @@ export function Reports({ jobId }: { jobId: string }) {
     await lookAgain(client, key);
   };
   return (
-    <section data-testid="reports" aria-label="Reports" className="mb-5">
-      <h2 className="border-b-[1.5px] border-frame pb-1 text-lg font-bold">Report</h2>
+    <section data-testid="reports" aria-label={t`Reports`} className="mb-5">
+      <h2 className="border-b-[1.5px] border-frame pb-1 text-lg font-bold">{t`Report`}</h2>
       <div className="flex flex-wrap items-end gap-3 py-2">
         <label className="grid gap-1">
-          <span className="text-small text-muted">For whom</span>
+          <span className="text-small text-muted">{t`For whom`}</span>
           <Select value={audience} onChange={(e) => setAudience(e.target.value as Audience)} className={SELECT}>
-            {(Object.keys(AUDIENCES) as Audience[]).map((a) => (
+            {(Object.keys(audiences()) as Audience[]).map((a) => (
               <option key={a} value={a}>
-                {AUDIENCES[a].name}
+                {audiences()[a].name}
               </option>
             ))}
           </Select>
         </label>
         <label className="grid gap-1">
-          <span className="text-small text-muted">Paper</span>
+          <span className="text-small text-muted">{t`Paper`}</span>
           <Select
             data-testid="paper"
             value={paper}
             onChange={(e) => setPaper(e.target.value as "A4" | "Letter")}
             className={SELECT}
           >
-            <option>A4</option>
-            <option>Letter</option>
+            <option>{t`A4`}</option>
+            <option>{t`Letter`}</option>
           </Select>
         </label>
-        <Button data-testid="make-report" look="act" onClick={() => void ask()}>
-          Make the report
-        </Button>
+        <Button data-testid="make-report" look="act" onClick={() => void ask()}>{t`Make the report`}</Button>
       </div>
       <p className="text-small text-muted">
-        {AUDIENCES[audience].says}. In your units; times in {zone()}.
+        <Trans>
+          {audiences()[audience].says}. In your units; times in {zone()}.
+        </Trans>
       </p>
       {words ? (
         <p role="alert" className="pt-1 text-stop">
@@ -95,7 +101,7 @@ export function Reports({ jobId }: { jobId: string }) {
 }
 
 function ReportRow({ jobId, report }: { jobId: string; report: ReportMade }) {
-  const { name } = AUDIENCES[report.audience];
+  const { name } = audiences()[report.audience];
   if (report.state === "made")
     return (
       <li className="border-b border-hair py-2">
@@ -105,18 +111,24 @@ function ReportRow({ jobId, report }: { jobId: string; report: ReportMade }) {
           download
           className="font-semibold underline decoration-ember decoration-2 underline-offset-3"
         >
-          {name}, {report.paper} (PDF)
+          <Trans>
+            {name}, {report.paper} (PDF)
+          </Trans>
         </a>
         <span className="block text-small text-muted">
-          {report.pages} pages, {Math.max(1, Math.round((report.size ?? 0) / 1024))} kB · state {report.revision} · made{" "}
-          {moment(report.asked_at)} for {report.by}
+          <Trans>
+            {report.pages} pages, {Math.max(1, Math.round((report.size ?? 0) / 1024))} kB · state {report.revision} · made{" "}
+            {moment(report.asked_at)} for {report.by}
+          </Trans>
         </span>
       </li>
     );
   if (report.state === "failed")
     return (
       <li className="border-b border-hair py-2">
-        <span className="font-semibold">{name}: not made</span>
+        <span className="font-semibold">
+          <Trans>{name}: not made</Trans>
+        </span>
         <span className="block text-small text-stop">{report.why}</span>
       </li>
     );

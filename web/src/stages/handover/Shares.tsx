@@ -1,4 +1,6 @@
 // Sharing a job: a link to read for a customer or an inspector, until a day; and giving it to another team.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Select } from "@headlessui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
@@ -6,11 +8,11 @@ import { answer, api } from "../../api/client";
 import { lookAgain } from "../../api/lists";
 import { moment, useSurroundings } from "../../app/context";
 import { Button } from "../../ui/controls";
-import { AUDIENCES, type Audience, zone } from "./Reports";
+import { audiences, type Audience, zone } from "./Reports";
 import { useTried } from "./useTried";
 
 const DAY_MS = 86_400_000;
-const LASTS = { 7: "a week", 30: "30 days", 90: "90 days", 365: "a year" } as const;
+const lasts = () => ({ 7: t`a week`, 30: "30 days", 90: "90 days", 365: t`a year` }) as const;
 const GIVEN_DAYS = 7;
 const FIELD = "min-h-9 rounded-sm border-[1.5px] border-edge bg-card px-2";
 const inDays = (days: number) => new Date(Date.now() + days * DAY_MS).toISOString();
@@ -24,10 +26,10 @@ export function Shares({ jobId }: { jobId: string }) {
     queryFn: () => answer(api.GET("/api/jobs/{job_id}/shares", { params: { path: { job_id: jobId } } })),
   });
   const [audience, setAudience] = useState<Audience>("customer");
-  const [days, setDays] = useState<keyof typeof LASTS>(30);
+  const [days, setDays] = useState<keyof ReturnType<typeof lasts>>(30);
   const [to, setTo] = useState("");
   const [told, setTold] = useState<{ what: "read" | "take"; address: string } | null>(null);
-  const { words, tried } = useTried("No signal: sharing is done by the server.");
+  const { words, tried } = useTried(t`No signal: sharing is done by the server.`);
   const make = async (what: "read" | "take") => {
     const made = await tried(
       answer(
@@ -47,26 +49,28 @@ export function Shares({ jobId }: { jobId: string }) {
   };
   if (person.role === "guest") return null;
   return (
-    <section data-testid="sharing" aria-label="Sharing" className="mb-5">
-      <h2 className="border-b-[1.5px] border-frame pb-1 text-lg font-bold">Share and give</h2>
-      <p className="pt-2 text-small text-muted">
-        A secret link that shows what the report would, until its day. Whoever has it reads it; take it back at any time.
-      </p>
+    <section data-testid="sharing" aria-label={t`Sharing`} className="mb-5">
+      <h2 className="border-b-[1.5px] border-frame pb-1 text-lg font-bold">{t`Share and give`}</h2>
+      <p className="pt-2 text-small text-muted">{t`A secret link that shows what the report would, until its day. Whoever has it reads it; take it back at any time.`}</p>
       <div className="flex flex-wrap items-end gap-3 py-2">
         <label className="grid gap-1">
-          <span className="text-small text-muted">Shows the report</span>
+          <span className="text-small text-muted">{t`Shows the report`}</span>
           <Select value={audience} onChange={(e) => setAudience(e.target.value as Audience)} className={FIELD}>
-            {(Object.keys(AUDIENCES) as Audience[]).map((a) => (
+            {(Object.keys(audiences()) as Audience[]).map((a) => (
               <option key={a} value={a}>
-                {AUDIENCES[a].name.toLowerCase()}
+                {audiences()[a].name.toLowerCase()}
               </option>
             ))}
           </Select>
         </label>
         <label className="grid gap-1">
-          <span className="text-small text-muted">Lasts</span>
-          <Select value={days} onChange={(e) => setDays(Number(e.target.value) as keyof typeof LASTS)} className={FIELD}>
-            {Object.entries(LASTS).map(([n, name]) => (
+          <span className="text-small text-muted">{t`Lasts`}</span>
+          <Select
+            value={days}
+            onChange={(e) => setDays(Number(e.target.value) as keyof ReturnType<typeof lasts>)}
+            className={FIELD}
+          >
+            {Object.entries(lasts()).map(([n, name]) => (
               <option key={n} value={n}>
                 {name}
               </option>
@@ -74,12 +78,10 @@ export function Shares({ jobId }: { jobId: string }) {
           </Select>
         </label>
         <label className="grid gap-1">
-          <span className="text-small text-muted">Given to</span>
+          <span className="text-small text-muted">{t`Given to`}</span>
           <input data-testid="given-to" value={to} maxLength={120} onChange={(e) => setTo(e.target.value)} className={FIELD} />
         </label>
-        <Button data-testid="make-link" onClick={() => void make("read")}>
-          Make a link
-        </Button>
+        <Button data-testid="make-link" onClick={() => void make("read")}>{t`Make a link`}</Button>
       </div>
       {words ? (
         <p role="alert" className="text-stop">
@@ -90,8 +92,8 @@ export function Shares({ jobId }: { jobId: string }) {
         <label className="grid gap-1 pb-2">
           <span className="font-medium">
             {told.what === "read"
-              ? "The link, told this once"
-              : `The word by which a lead of the other team takes the job over, told this once; it holds ${GIVEN_DAYS} days`}
+              ? t`The link, told this once`
+              : t`The word by which a lead of the other team takes the job over, told this once; it holds ${GIVEN_DAYS} days`}
           </span>
           <input
             data-testid="share-link"
@@ -106,31 +108,31 @@ export function Shares({ jobId }: { jobId: string }) {
         {(found.data ?? []).map((s) => (
           <li key={s.id} className="flex items-center gap-2 border-b border-hair py-1 text-small">
             <span className="min-w-0 flex-1">
-              {s.what === "take" ? "Offered to another team" : AUDIENCES[s.audience as Audience].name}
+              {s.what === "take" ? t`Offered to another team` : audiences()[s.audience as Audience].name}
               {s.given_to ? `, ${s.given_to}` : ""}{" "}
               <span className="text-muted">
-                by {s.by}, until {moment(s.ends_at)}
-                {s.what === "take"
-                  ? ""
-                  : s.read_at
-                    ? `, read ${s.reads} times, last ${moment(s.read_at, "short")}`
-                    : ", not read yet"}
+                <Trans>
+                  by {s.by}, until {moment(s.ends_at)}
+                  {s.what === "take"
+                    ? ""
+                    : s.read_at
+                      ? t`, read ${s.reads} times, last ${moment(s.read_at, "short")}`
+                      : t`, not read yet`}
+                </Trans>
               </span>
             </span>
             <Button data-testid="take-back" look="quiet" onClick={() => void revoke(s.id)}>
-              Take back<span className="sr-only"> {s.given_to || s.audience}</span>
+              <Trans>
+                Take back<span className="sr-only"> {s.given_to || s.audience}</span>
+              </Trans>
             </Button>
           </li>
         ))}
       </ul>
       {person.role === "lead" ? (
         <p className="pt-2">
-          <Button look="quiet" onClick={() => void make("take")}>
-            Give this job to another team
-          </Button>
-          <span className="block text-small text-muted">
-            With its whole history. A lead there takes it over by a word you tell them; then your team has it no more.
-          </span>
+          <Button look="quiet" onClick={() => void make("take")}>{t`Give this job to another team`}</Button>
+          <span className="block text-small text-muted">{t`With its whole history. A lead there takes it over by a word you tell them; then your team has it no more.`}</span>
         </p>
       ) : null}
     </section>

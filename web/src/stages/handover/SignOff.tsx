@@ -1,4 +1,6 @@
 // Signing the job off: what stands open with a way to each, who may, a name typed or drawn, and what was sealed.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Checkbox } from "@headlessui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useLiveQuery } from "dexie-react-hooks";
@@ -34,20 +36,22 @@ export function SignOff({ jobId }: { jobId: string }) {
   const found = useHandingOver(jobId, waiting);
   if (found.data === undefined)
     return (
-      <section data-testid="sign-off" aria-label="Sign-off">
+      <section data-testid="sign-off" aria-label={t`Sign-off`}>
         {found.error ? <NotKnown problem={found.error} /> : <Skeleton lines={2} />}
       </section>
     );
   const { open, signed, gone_on: goneOn } = found.data;
   const holding = open.filter((o) => o.holds);
   return (
-    <section data-testid="sign-off" aria-label="Sign-off" className="mb-5">
-      <h2 className="border-b-[1.5px] border-frame pb-1 text-lg font-bold">Sign-off</h2>
+    <section data-testid="sign-off" aria-label={t`Sign-off`} className="mb-5">
+      <h2 className="border-b-[1.5px] border-frame pb-1 text-lg font-bold">{t`Sign-off`}</h2>
       {signed ? <Signed jobId={jobId} signed={signed} goneOn={goneOn} /> : null}
       {holding.length > 0 ? (
         <>
           <p className="flex items-center gap-2 py-2 font-semibold">
-            <Mark level="stop" /> {holding.length === 1 ? "1 item blocks" : `${holding.length} items block`} the sign-off
+            <Trans>
+              <Mark level="stop" /> {holding.length === 1 ? t`1 item blocks` : t`${holding.length} items block`} the sign-off
+            </Trans>
           </p>
           <ul className="border-t border-rule">
             {holding.map((o) => (
@@ -57,8 +61,10 @@ export function SignOff({ jobId }: { jobId: string }) {
         </>
       ) : signed && goneOn.length === 0 ? null : waiting > 0 ? (
         <p className="py-2">
-          {waiting === 1 ? "One change waits" : `${waiting} changes wait`} on this device; once the server has all, the job can be
-          signed off.
+          <Trans>
+            {waiting === 1 ? t`One change waits` : t`${waiting} changes wait`} on this device; once the server has all, the job can
+            be signed off.
+          </Trans>
         </p>
       ) : (
         <SignForm jobId={jobId} standing={found.data} again={signed !== null} />
@@ -75,7 +81,7 @@ function NotKnown({ problem }: { problem: Error }) {
         {problem.detail}
       </Message>
     );
-  return <p className="text-small">No signal: what stands open is known to the server; each stage shows its own.</p>;
+  return <p className="text-small">{t`No signal: what stands open is known to the server; each stage shows its own.`}</p>;
 }
 
 /** One open thing, with the way to it. */
@@ -85,7 +91,7 @@ function OpenThing({ open, jobId }: { open: Open; jobId: string }) {
     <li className="border-b border-hair">
       <Link to={`/jobs/${jobId}/${open.stage}#${open.at}`} className="flex min-h-11 items-center gap-2 py-1 hover:underline">
         {q.say(open.say, open.values)}
-        <span className="ml-auto shrink-0 text-small text-ember-ink underline">Go there</span>
+        <span className="ml-auto shrink-0 text-small text-ember-ink underline">{t`Go there`}</span>
       </Link>
     </li>
   );
@@ -102,13 +108,19 @@ function Signed({ jobId, signed, goneOn }: SignedProps) {
   return (
     <div className="py-2">
       <p className="flex items-center gap-2 font-semibold">
-        <Mark level={goneOn.length > 0 ? "note" : "good"} /> Signed off by {signed.name}, {moment(signed.at)}
+        <Trans>
+          <Mark level={goneOn.length > 0 ? "note" : "good"} /> Signed off by {signed.name}, {moment(signed.at)}
+        </Trans>
       </p>
-      {signed.by === signed.name ? null : <p className="pl-7 text-small text-muted">signed in as {signed.by}</p>}
+      {signed.by === signed.name ? null : (
+        <p className="pl-7 text-small text-muted">
+          <Trans>signed in as {signed.by}</Trans>
+        </p>
+      )}
       {signed.over.length > 0 ? (
         <details className="pl-7 text-small">
           <summary className="min-h-9 cursor-pointer py-1">
-            Signed over {signed.over.length === 1 ? "one open thing" : `${signed.over.length} open things`}
+            <Trans>Signed over {signed.over.length === 1 ? t`one open thing` : t`${signed.over.length} open things`}</Trans>
           </summary>
           <ul className="list-disc pl-5">
             {signed.over.map((o) => (
@@ -117,10 +129,14 @@ function Signed({ jobId, signed, goneOn }: SignedProps) {
           </ul>
         </details>
       ) : null}
-      <p className="pl-7 font-mono text-tiny break-all text-muted">seal {signed.head}</p>
+      <p className="pl-7 font-mono text-tiny break-all text-muted">
+        <Trans>seal {signed.head}</Trans>
+      </p>
       {goneOn.length > 0 ? (
         <p className="pl-7 text-small">
-          The job has gone on since: {goneOn.map((n) => WORDS[n] ?? n).join(", ")}. What was signed stays as it was.
+          <Trans>
+            The job has gone on since: {goneOn.map((n) => sealedWords()[n] ?? n).join(", ")}. What was signed stays as it was.
+          </Trans>
         </p>
       ) : null}
       <p className="pl-7">
@@ -128,29 +144,29 @@ function Signed({ jobId, signed, goneOn }: SignedProps) {
           href={`/api/jobs/${jobId}/signed/${signed.id}.zip`}
           download
           className="font-semibold underline decoration-ember decoration-2 underline-offset-3"
-        >
-          The whole job as it was signed
-        </a>
+        >{t`The whole job as it was signed`}</a>
       </p>
     </div>
   );
 }
 
-const WORDS: Record<string, string> = {
-  "job.json": "what the job says",
+const sealedWords = (): Record<string, string> => ({
+  "job.json": t`what the job says`,
   "runs.json": "commissioning",
-  "log.json": "the log",
-  "log.csv": "its table",
-};
+  "log.json": t`the log`,
+  "log.csv": t`its table`,
+});
 
 /** What somebody sees who may not sign: the same things as the lead. */
 function ForALead({ open, jobId }: { open: Open[]; jobId: string }) {
-  if (open.length === 0) return <p className="py-2">There are no open items. A lead of the team signs off.</p>;
+  if (open.length === 0) return <p className="py-2">{t`There are no open items. A lead of the team signs off.`}</p>;
   return (
     <>
       <p className="py-2">
-        Nothing blocks the sign-off. A lead of the team accepts{" "}
-        {open.length === 1 ? "this open item" : `these ${open.length} open items`} and signs.
+        <Trans>
+          Nothing blocks the sign-off. A lead of the team accepts{" "}
+          {open.length === 1 ? t`this open item` : t`these ${open.length} open items`} and signs.
+        </Trans>
       </p>
       <ul data-testid="open-for-a-lead" className="border-t border-rule">
         {open.map((o) => (
@@ -175,7 +191,7 @@ function SignForm({ jobId, standing, again }: SignFormProps) {
   const [name, setName] = useState(person.name ?? "");
   const [strokes, setStrokes] = useState<Strokes>([]);
   const [seen, setSeen] = useState<string[]>([]);
-  const { words, tried } = useTried("No signal: a job is signed off and sealed by the server. What you wrote stays here.");
+  const { words, tried } = useTried(t`No signal: a job is signed off and sealed by the server. What you wrote stays here.`);
   const left = standing.open.filter((o) => !seen.includes(o.key));
   if (!standing.may) return <ForALead open={standing.open} jobId={jobId} />;
   const sign = async () => {
@@ -194,7 +210,7 @@ function SignForm({ jobId, standing, again }: SignFormProps) {
     <div className="grid gap-3 py-2">
       {standing.open.length > 0 ? (
         <fieldset>
-          <legend className="pb-1 font-semibold">Nothing refuses the sign-off; this is signed over</legend>
+          <legend className="pb-1 font-semibold">{t`Nothing refuses the sign-off; this is signed over`}</legend>
           {standing.open.map((o) => (
             <label key={o.key} className="flex min-h-11 items-center gap-3 border-b border-hair">
               <Checkbox
@@ -207,20 +223,18 @@ function SignForm({ jobId, standing, again }: SignFormProps) {
                 </svg>
               </Checkbox>
               <span className="flex-1">{q.say(o.say, o.values)}</span>
-              <Link to={`/jobs/${jobId}/${o.stage}#${o.at}`} className="text-small text-ember-ink underline">
-                Go there
-              </Link>
+              <Link to={`/jobs/${jobId}/${o.stage}#${o.at}`} className="text-small text-ember-ink underline">{t`Go there`}</Link>
             </label>
           ))}
           {left.length > 1 ? (
             <Button look="quiet" onClick={() => setSeen(standing.open.map((o) => o.key))}>
-              I have read all {standing.open.length}
+              <Trans>I have read all {standing.open.length}</Trans>
             </Button>
           ) : null}
         </fieldset>
       ) : null}
       <label className="grid gap-1">
-        <span className="font-medium">Name of whoever signs</span>
+        <span className="font-medium">{t`Name of whoever signs`}</span>
         <input
           data-testid="signer"
           value={name}
@@ -230,7 +244,7 @@ function SignForm({ jobId, standing, again }: SignFormProps) {
         />
       </label>
       <div className="max-w-md">
-        <p className="pb-1 text-small text-muted">And by hand, if you like; the typed name counts as much.</p>
+        <p className="pb-1 text-small text-muted">{t`And by hand, if you like; the typed name counts as much.`}</p>
         <SignaturePad strokes={strokes} change={setStrokes} />
       </div>
       {words ? (
@@ -246,11 +260,11 @@ function SignForm({ jobId, standing, again }: SignFormProps) {
           disabled={left.length > 0 || name.trim() === ""}
           onClick={() => void sign()}
         >
-          {again ? "Sign this state off too" : "Sign off and seal"}
+          {again ? t`Sign this state off too` : t`Sign off and seal`}
         </Button>
         {left.length > 0 ? (
           <p className="pt-1 text-small text-muted">
-            {left.length === 1 ? "One thing is" : `${left.length} things are`} not read yet.
+            <Trans>{left.length === 1 ? t`One thing is` : t`${left.length} things are`} not read yet.</Trans>
           </p>
         ) : null}
       </div>

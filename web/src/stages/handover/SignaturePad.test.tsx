@@ -1,3 +1,4 @@
+import { Speaking } from "../../app/Speaking";
 import { fireEvent, render, screen } from "@testing-library/react";
 import { useState } from "react";
 import { expect, it } from "vitest";
@@ -18,7 +19,7 @@ function Held({ told }: { told: (strokes: Strokes) => void }) {
 
 it("keeps strokes as points from 0 to 1000 of its field, thinned, held within it, and wipes them", () => {
   let strokes: Strokes = [];
-  render(<Held told={(s) => (strokes = s)} />);
+  render(<Held told={(s) => (strokes = s)} />, { wrapper: Speaking });
   const pad = screen.getByRole("img", { name: "Field to write a name in by hand" });
   pad.getBoundingClientRect = () => ({ left: 100, top: 50, width: 200, height: 100 }) as DOMRect;
   pad.setPointerCapture = () => undefined;

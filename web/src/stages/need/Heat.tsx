@@ -1,4 +1,6 @@
 // Need, heat: job, site, spaces and valve bodies; schools beside each other, the night, what a warm-up costs.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { memo, useDeferredValue } from "react";
 import type { Stage } from "../../api/client";
 import { useQuantities } from "../../app/context";
@@ -26,25 +28,27 @@ export function Heat() {
         <>
           <SiteFields />
           {spaces.all.length === 0 && valves.all.length === 0 ? (
-            <Message title="No space yet">Add the first space that must be warmed.</Message>
+            <Message title={t`No space yet`}>{t`Add the first space that must be warmed.`}</Message>
           ) : null}
           {spaces.all.map((space, n) => (
             <Space key={textAt(space, "id")} space={space} at={`need.spaces[${n}]`} remove={() => spaces.remove(space)} />
           ))}
           {valves.all.map((valve, n) => (
-            <Section key={textAt(valve, "id")} entry={valve} word="Valve" remove={() => valves.remove(valve)}>
+            <Section key={textAt(valve, "id")} entry={valve} word={t`Valve`} remove={() => valves.remove(valve)}>
               {VALVE_FIELDS.map((f) => (
-                <JobField key={f} path={`need.valves[${n}].${f}`} of={textAt(valve, "name") || "Valve"} />
+                <JobField key={f} path={`need.valves[${n}].${f}`} of={textAt(valve, "name") || t`Valve`} />
               ))}
             </Section>
           ))}
           <div className="flex flex-wrap gap-2 pt-3">
-            <Button data-testid="add-space" onClick={() => spaces.add({ name: `Space ${spaces.all.length + 1}` })}>
-              Add a space
-            </Button>
-            <Button data-testid="add-valve" onClick={() => valves.add({ name: `Valve ${valves.all.length + 1}` })}>
-              Add a valve body
-            </Button>
+            <Button
+              data-testid="add-space"
+              onClick={() => spaces.add({ name: t`Space ${spaces.all.length + 1}` })}
+            >{t`Add a space`}</Button>
+            <Button
+              data-testid="add-valve"
+              onClick={() => valves.add({ name: t`Valve ${valves.all.length + 1}` })}
+            >{t`Add a valve body`}</Button>
           </div>
         </>
       }
@@ -74,7 +78,7 @@ export function SiteFields() {
     ...(gas ? ["gas_service_pa"] : []),
   ];
   const rest = ["outside_highest_c", "ground_c", "gas_service_pa"].filter((f) => !first.includes(f));
-  const words: Record<string, string> = { outside_highest_c: "hottest hour", ground_c: "ground", gas_service_pa: "natural gas" };
+  const words: Record<string, string> = { outside_highest_c: t`hottest hour`, ground_c: "ground", gas_service_pa: t`natural gas` };
   return (
     <>
       <JobField path="name" />
@@ -106,7 +110,7 @@ function Section({ entry, word, remove, children }: SectionProps) {
       <div className="flex items-center justify-between">
         <h3 className="text-base font-bold">{name}</h3>
         <Button data-testid="remove" look="quiet" onClick={remove}>
-          Remove {name}
+          <Trans>Remove {name}</Trans>
         </Button>
       </div>
       {children}
@@ -126,7 +130,7 @@ function Row({ at, of, names }: { at: string; of: string; names: string[] }) {
 }
 
 function Space({ space, at, remove }: { space: Document; at: string; remove: () => void }) {
-  const name = textAt(space, "name") || "Space";
+  const name = textAt(space, "name") || t`Space`;
   const field = (f: string) => <JobField key={f} path={`${at}.${f}`} of={name} />;
   const canvas = textAt(space, "use") === "canvas_hall";
   // One way to say the height is asked, the other offered.
@@ -134,14 +138,14 @@ function Space({ space, at, remove }: { space: Document; at: string; remove: () 
   const heights = pitched ? ["mean_height_m"] : ["eave_m", "ridge_m"];
   const rest = [...heights, "air_changes_per_h", "use_from_s", "use_until_s", "ground_c", "leads_reason"];
   return (
-    <Section entry={space} word="Space" remove={remove}>
+    <Section entry={space} word={t`Space`} remove={remove}>
       {["name", "use"].map(field)}
       <Row at={at} of={name} names={["length_m", "width_m", ...(pitched ? [] : ["mean_height_m"])]} />
       {pitched ? <Row at={at} of={name} names={["eave_m", "ridge_m", ...(canvas ? ["canvas_walls"] : [])]} /> : null}
       <Row at={at} of={name} names={["inside_c", "tightness", "warm_up_s"]} />
       {["insulation_class", "heat_store"].map(field)}
       <More
-        what={`${pitched ? "mean height" : "eave and ridge"}, air changes, hours of use, ground, school`}
+        what={t`${pitched ? t`mean height` : t`eave and ridge`}, air changes, hours of use, ground, school`}
         paths={rest.map((f) => `${at}.${f}`)}
       >
         <Row at={at} of={name} names={[...heights, "air_changes_per_h"]} />
@@ -165,17 +169,19 @@ function Skin({ space, at, name }: { space: Document; at: string; name: string }
       "part",
       parts.map((p) => textAt(p, "id")),
     ),
-    name: `Part ${parts.length + 1}`,
+    name: t`Part ${parts.length + 1}`,
     against: "outside",
   });
   return (
     <>
-      <h4 className="mt-3 font-semibold">Skin of {name}</h4>
+      <h4 className="mt-3 font-semibold">
+        <Trans>Skin of {name}</Trans>
+      </h4>
       {parts.length === 0 ? ["shell", "floor"].map((f) => <JobField key={f} path={`${at}.${f}`} of={name} />) : null}
       <ul>
         {parts.map((part, n) => {
           const here = `${at}.skin[${n}]`;
-          const of = textAt(part, "name") || `Part ${n + 1}`;
+          const of = textAt(part, "name") || t`Part ${n + 1}`;
           return (
             <li key={textAt(part, "id")} className="grid grid-cols-[1fr_1.4fr_5.5rem] gap-1.5 border-b border-hair py-1.5">
               <JobField layout="bare" of={of} path={`${here}.name`} />
@@ -184,16 +190,20 @@ function Skin({ space, at, name }: { space: Document; at: string; name: string }
               <JobField layout="bare" of={of} path={`${here}.against`} />
               {textAt(part, "skin") === "own" ? <JobField layout="bare" of={of} path={`${here}.u_w_per_m2k`} /> : <span />}
               <Button data-testid="remove" look="quiet" onClick={() => put(parts.filter((p) => p !== part))}>
-                Remove<span className="sr-only"> {of}</span>
+                <Trans>
+                  Remove<span className="sr-only"> {of}</span>
+                </Trans>
               </Button>
             </li>
           );
         })}
       </ul>
       <div className="flex flex-wrap gap-2 pt-2">
-        {derived ? <Button onClick={() => put(derived["parts"] as Json[])}>List the parts to change them</Button> : null}
+        {derived ? <Button onClick={() => put(derived["parts"] as Json[])}>{t`List the parts to change them`}</Button> : null}
         <Button onClick={() => put([...parts, fresh()])}>
-          Add a skin part<span className="sr-only"> to {name}</span>
+          <Trans>
+            Add a skin part<span className="sr-only"> to {name}</span>
+          </Trans>
         </Button>
       </div>
     </>
@@ -207,12 +217,12 @@ const WarmUp = memo(function WarmUp({ stage }: { stage: Stage | null }) {
   const most = Math.max(...rows.map((r) => r.output_w));
   return (
     <CaptionedTable
-      caption="What a wanted warm-up time costs, all spaces from cold"
+      caption={t`What a wanted warm-up time costs, all spaces from cold`}
       heads={[
-        { word: "Warm in" },
-        { word: "Heat to install", right: true },
-        { word: "More than holding", right: true },
-        { word: "Beside each other", ears: true, className: "w-2/5" },
+        { word: t`Warm in` },
+        { word: t`Heat to install`, right: true },
+        { word: t`More than holding`, right: true },
+        { word: t`Beside each other`, ears: true, className: "w-2/5" },
       ]}
     >
       {rows.map((r) => (

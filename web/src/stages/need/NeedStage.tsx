@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useAsked, useStage } from "../../job/context";
 import { Parts } from "../../ui/Parts";
 import { Heat } from "./Heat";
@@ -10,8 +11,8 @@ export function NeedStage() {
     <Parts
       stage={useStage("need")}
       parts={[
-        { key: "heat", word: "Heat", matters: asked.heat, page: <Heat /> },
-        { key: "power", word: "Power", matters: asked.power, page: <Power alone={!asked.heat} /> },
+        { key: "heat", word: t`Heat`, matters: asked.heat, page: <Heat /> },
+        { key: "power", word: t`Power`, matters: asked.power, page: <Power alone={!asked.heat} /> },
       ]}
     />
   );

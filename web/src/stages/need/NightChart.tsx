@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Row } from "../../api/client";
 import "uplot/dist/uPlot.min.css";
 import { memo, useEffect, useRef } from "react";
@@ -18,8 +19,8 @@ export const NightChart = memo(function NightChart({ nights }: { nights: Night[]
         <figure key={n.space} className="mb-4 border-t-[1.5px] border-frame">
           <figcaption className="pt-1 text-small text-muted">
             {n.used
-              ? `${n.name} through a night: heat off at ${clock(n.from_s)}, ${n.heat_on_s === null ? "" : `on again at ${clock(n.heat_on_s)}, `}lowest ${q.show(n.lowest_c, "temperature")}`
-              : `${n.name} if the heat stops at ${clock(n.from_s)} in the coldest hour`}
+              ? t`${n.name} through a night: heat off at ${clock(n.from_s)}, ${n.heat_on_s === null ? "" : t`on again at ${clock(n.heat_on_s)}, `}lowest ${q.show(n.lowest_c, "temperature")}`
+              : t`${n.name} if the heat stops at ${clock(n.from_s)} in the coldest hour`}
           </figcaption>
           <Curve night={n} />
         </figure>
@@ -71,7 +72,7 @@ function Curve({ night }: { night: Night }) {
               if (onAt !== null && onAt <= last) {
                 u.ctx.fillStyle = colour("ember-ink");
                 u.ctx.fillRect(u.valToPos(onAt, "x", true), u.bbox.top, devicePixelRatio, u.bbox.height);
-                word(u, `heat on ${clock(onAt)}`, onAt, Math.max(...inside), "ember-ink", -78, 2);
+                word(u, t`heat on ${clock(onAt)}`, onAt, Math.max(...inside), "ember-ink", -78, 2);
               }
             },
           ],
@@ -85,7 +86,7 @@ function Curve({ night }: { night: Night }) {
       ref={box}
       className="w-0 min-w-full overflow-hidden"
       role="img"
-      aria-label={`${night.name}: inside ${q.show(night.inside_c[0] ?? 0, "temperature")} at ${clock(night.from_s)}, lowest ${q.show(night.lowest_c, "temperature")}, outside ${q.show(night.outside_c, "temperature")}`}
+      aria-label={t`${night.name}: inside ${q.show(night.inside_c[0] ?? 0, "temperature")} at ${clock(night.from_s)}, lowest ${q.show(night.lowest_c, "temperature")}, outside ${q.show(night.outside_c, "temperature")}`}
     />
   );
 }

@@ -1,4 +1,6 @@
 // Need, power: the electrical loads, in which order they start, how they lie on the legs, what the day asks.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Disclosure, DisclosureButton, DisclosurePanel, Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { memo, useDeferredValue } from "react";
 import type { Stage } from "../../api/client";
@@ -32,16 +34,16 @@ export function Power({ alone = false }: { alone?: boolean }) {
           <JobField path="need.system" />
           <JobField path="need.starting" />
           {loads.all.length === 0 ? (
-            <Message title="No load yet">
-              Add one, take a usual one, or paste a list. The mains fans of chosen heaters are counted by themselves.
-            </Message>
+            <Message
+              title={t`No load yet`}
+            >{t`Add one, take a usual one, or paste a list. The mains fans of chosen heaters are counted by themselves.`}</Message>
           ) : null}
           {loads.all.length > 0 ? (
             <div aria-hidden="true" className={`mt-3 text-tiny text-muted ${ROW}`}>
-              <span className="col-span-3 sm:col-span-1">Load</span>
-              <span>Running</span>
-              <span>Starting</span>
-              <span>Importance</span>
+              <span className="col-span-3 sm:col-span-1">{t`Load`}</span>
+              <span>{t`Running`}</span>
+              <span>{t`Starting`}</span>
+              <span>{t`Importance`}</span>
             </div>
           ) : null}
           <ul>
@@ -50,9 +52,10 @@ export function Power({ alone = false }: { alone?: boolean }) {
             ))}
           </ul>
           <div className="flex flex-wrap gap-2 pt-3">
-            <Button data-testid="add-load" onClick={() => loads.add({ name: `Load ${loads.all.length + 1}` })}>
-              Add a load
-            </Button>
+            <Button
+              data-testid="add-load"
+              onClick={() => loads.add({ name: t`Load ${loads.all.length + 1}` })}
+            >{t`Add a load`}</Button>
             <UsualLoads entries={vocabulary.usual_loads as Document[]} take={loads.add} />
           </div>
           <TableImport
@@ -62,7 +65,7 @@ export function Power({ alone = false }: { alone?: boolean }) {
             most={60}
             one="load"
             several="loads"
-            columns="Columns: name, running, starting, power factor, importance. A first row of names may order them otherwise, and add type, connection, leg, duty, hours, and what starts by itself."
+            columns={t`Columns: name, running, starting, power factor, importance. A first row of names may order them otherwise, and add type, connection, leg, duty, hours, and what starts by itself.`}
             example={"Name\tRunning\tStarting\nSump pump\t800\t2400"}
           />
         </>
@@ -82,7 +85,7 @@ export function Power({ alone = false }: { alone?: boolean }) {
 
 function LoadRow({ load, n, remove }: { load: Document; n: number; remove: () => void }) {
   const at = `need.loads[${n}]`;
-  const of = textAt(load, "name") || `Load ${n + 1}`;
+  const of = textAt(load, "name") || t`Load ${n + 1}`;
   return (
     <Disclosure as="li" id={textAt(load, "id")} className="border-b border-hair py-1.5">
       <div className={ROW}>
@@ -95,10 +98,14 @@ function LoadRow({ load, n, remove }: { load: Document; n: number; remove: () =>
       </div>
       <div className="flex gap-4">
         <DisclosureButton data-testid="more" className="min-h-6 text-small text-ember-ink underline">
-          More<span className="sr-only"> of {of}</span>
+          <Trans>
+            More<span className="sr-only"> of {of}</span>
+          </Trans>
         </DisclosureButton>
         <button data-testid="remove" type="button" onClick={remove} className="min-h-6 text-small text-ember-ink underline">
-          Remove<span className="sr-only"> {of}</span>
+          <Trans>
+            Remove<span className="sr-only"> {of}</span>
+          </Trans>
         </button>
       </div>
       <DisclosurePanel className="grid grid-cols-3 gap-1.5">
@@ -114,9 +121,9 @@ function UsualLoads({ entries, take }: { entries: Document[]; take: (load: Docum
   const q = useQuantities();
   return (
     <Menu>
-      <MenuButton className="min-h-9 rounded-sm border-[1.5px] border-frame bg-card px-3 font-medium">Add a usual load</MenuButton>
+      <MenuButton className="min-h-9 rounded-sm border-[1.5px] border-frame bg-card px-3 font-medium">{t`Add a usual load`}</MenuButton>
       <MenuItems anchor="bottom start" className="z-30 max-h-80 overflow-y-auto rounded-sm border-[1.5px] border-frame bg-card">
-        <p className="px-3 py-1 text-tiny text-muted">Typical figures (common practice); the nameplate goes first</p>
+        <p className="px-3 py-1 text-tiny text-muted">{t`Typical figures (common practice); the nameplate goes first`}</p>
         {entries.map((e) => (
           <MenuItem key={textAt(e, "name")}>
             <button
@@ -126,7 +133,9 @@ function UsualLoads({ entries, take }: { entries: Document[]; take: (load: Docum
             >
               <span>{textAt(e, "name")}</span>
               <span className="text-small text-muted">
-                {q.show(Number(e["running_w"]), "electric_power")}, starts {q.show(Number(e["starting_w"]), "electric_power")}
+                <Trans>
+                  {q.show(Number(e["running_w"]), "electric_power")}, starts {q.show(Number(e["starting_w"]), "electric_power")}
+                </Trans>
               </span>
             </button>
           </MenuItem>
@@ -144,13 +153,13 @@ const StartOrder = memo(function StartOrder({ stage }: { stage: Stage | null }) 
   const share = (w: number) => (100 * w) / most;
   return (
     <CaptionedTable
-      caption="Start in this order; the moment is what runs before plus the start itself"
+      caption={t`Start in this order; the moment is what runs before plus the start itself`}
       heads={[
-        { word: "Load" },
-        { word: "Running", right: true },
-        { word: "Starting", right: true },
-        { word: "Moment", right: true },
-        { word: "Beside each other", ears: true, className: "w-1/4" },
+        { word: t`Load` },
+        { word: t`Running`, right: true },
+        { word: t`Starting`, right: true },
+        { word: t`Moment`, right: true },
+        { word: t`Beside each other`, ears: true, className: "w-1/4" },
       ]}
     >
       {rows.map((r, n) => (
@@ -158,8 +167,8 @@ const StartOrder = memo(function StartOrder({ stage }: { stage: Stage | null }) 
           <th scope="row" className="py-1 font-medium">
             {n + 1}. {r.name}
             <span className="text-small font-normal text-muted">
-              {r.importance === "essential" ? "" : r.importance === "can_wait" ? " · can wait" : " · can be shed"}
-              {r.by_itself ? " · starts by itself" : ""}
+              {r.importance === "essential" ? "" : r.importance === "can_wait" ? t` · can wait` : t` · can be shed`}
+              {r.by_itself ? t` · starts by itself` : ""}
             </span>
           </th>
           <td className="whitespace-nowrap pl-2 text-right">{q.show(r.running_w, "electric_power")}</td>
@@ -193,12 +202,14 @@ const Legs = memo(function Legs({ stage }: { stage: Stage | null }) {
   if (rows.length < 2 || legs.length === 0) return null;
   return (
     <div className="mb-4 border-t-[1.5px] border-frame">
-      <h3 className="pb-1 text-small font-normal text-muted">Which leg each load goes on</h3>
+      <h3 className="pb-1 text-small font-normal text-muted">{t`Which leg each load goes on`}</h3>
       <div className={`grid gap-4 ${legs.length === 3 ? "grid-cols-3" : "grid-cols-2"}`}>
         {legs.map((leg, n) => (
           <div key={leg.key}>
             <p className="flex justify-between border-b border-rule font-semibold">
-              <span>Leg {n + 1}</span>
+              <span>
+                <Trans>Leg {n + 1}</Trans>
+              </span>
               <span>{q.show(leg.value, "apparent_power")}</span>
             </p>
             <ul>
@@ -208,7 +219,7 @@ const Legs = memo(function Legs({ stage }: { stage: Stage | null }) {
                   <li key={r.id} className="flex justify-between gap-2 border-b border-hair text-small">
                     <span>
                       {r.name}
-                      {r.leg === "all" ? " (on each leg)" : ""}
+                      {r.leg === "all" ? t` (on each leg)` : ""}
                     </span>
                     <span className="whitespace-nowrap">
                       {q.show(r.apparent_va / (r.leg === "all" ? legs.length : 1), "apparent_power")}
@@ -231,14 +242,14 @@ const Profile = memo(function Profile({ stage }: { stage: Stage | null }) {
   return (
     <figure className="mb-4 border-t-[1.5px] border-frame">
       <figcaption className="pb-1 text-small text-muted">
-        Mean load through the day, duty counted; most {q.show(most, "electric_power")}
+        <Trans>Mean load through the day, duty counted; most {q.show(most, "electric_power")}</Trans>
       </figcaption>
       <svg
         viewBox="0 0 240 46"
         className="h-20 w-full"
         preserveAspectRatio="none"
         role="img"
-        aria-label={`Mean load: ${means.map((w, h) => `${h}:00 ${q.show(w, "electric_power")}`).join(", ")}`}
+        aria-label={t`Mean load: ${means.map((w, h) => `${h}:00 ${q.show(w, "electric_power")}`).join(", ")}`}
       >
         {means.map((w, hour) => (
           <rect key={hour} x={hour * 10 + 0.7} width="8.6" y={46 - (44 * w) / most} height={(44 * w) / most} className="fill-gas" />

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { Row } from "../../api/client";
 import { memo } from "react";
 import { useQuantities } from "../../app/context";
@@ -20,8 +22,8 @@ export const Schools = memo(function Schools({ rows }: { rows: School[] }) {
     store.edit(`need.spaces[${listAt(document, "need.spaces").findIndex((s) => textAt(s, "id") === row.space)}].leads`, row.school);
   return (
     <CaptionedTable
-      caption="Three schools of sizing, and what each sees here"
-      heads={[{ word: "School" }, { word: "Heat" }, { word: "Against the balance" }, { word: "Which leads" }]}
+      caption={t`Three schools of sizing, and what each sees here`}
+      heads={[{ word: t`School` }, { word: t`Heat` }, { word: t`Against the balance` }, { word: t`Which leads` }]}
       quietHeads
     >
       {rows.map((r) => (
@@ -44,10 +46,12 @@ export const Schools = memo(function Schools({ rows }: { rows: School[] }) {
           </td>
           <td className="whitespace-nowrap py-1 pl-3 text-right">
             {r.leads ? (
-              <span className="font-semibold">leads</span>
+              <span className="font-semibold">{t`leads`}</span>
             ) : r.heat_w === null ? null : (
               <Button edits data-testid="let-lead" look="quiet" onClick={() => lead(r)}>
-                Let it lead<span className="sr-only"> {r.name}</span>
+                <Trans>
+                  Let it lead<span className="sr-only"> {r.name}</span>
+                </Trans>
               </Button>
             )}
           </td>

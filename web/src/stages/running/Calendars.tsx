@@ -1,4 +1,6 @@
 // Calendars of what is due: a secret address for a phone's or an office's calendar, told once, taken back at any time.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Problem, answer, api } from "../../api/client";
@@ -6,8 +8,8 @@ import { lookAgain } from "../../api/lists";
 import { moment } from "../../app/context";
 import { Button } from "../../ui/controls";
 
-const SCOPES = { job: "This job", team: "All of the team", person: "All I see" } as const;
-type Scope = keyof typeof SCOPES;
+const scopes = () => ({ job: t`This job`, team: t`All of the team`, person: t`All I see` }) as const;
+type Scope = keyof ReturnType<typeof scopes>;
 
 interface CalendarsProps {
   /** The job that is open, null on a page of the whole team. */
@@ -27,7 +29,7 @@ export function Calendars({ job }: CalendarsProps) {
       await lookAgain(client, ["feeds"]);
     } catch (problem) {
       if (!(problem instanceof Problem)) throw problem;
-      setTrouble(problem.status === 0 ? "No signal: calendars are made by the server." : `${problem.message}. ${problem.detail}`);
+      setTrouble(problem.status === 0 ? t`No signal: calendars are made by the server.` : `${problem.message}. ${problem.detail}`);
     }
   };
   const make = (scope: Scope) =>
@@ -37,17 +39,15 @@ export function Calendars({ job }: CalendarsProps) {
   const revoke = (id: string) =>
     tried(answer(api.DELETE("/api/feeds/{feed_id}", { params: { path: { feed_id: id } } })).then(() => setMade(null)));
   return (
-    <section data-testid="calendar" aria-label="Calendar" className="no-print mt-3 border-t border-rule pt-2">
-      <Heading className="font-bold">In your calendar</Heading>
-      <p className="pb-1 text-small text-muted">
-        A secret address that a calendar reads by itself: what is due, with alarms. Whoever has it sees what you see.
-      </p>
+    <section data-testid="calendar" aria-label={t`Calendar`} className="no-print mt-3 border-t border-rule pt-2">
+      <Heading className="font-bold">{t`In your calendar`}</Heading>
+      <p className="pb-1 text-small text-muted">{t`A secret address that a calendar reads by itself: what is due, with alarms. Whoever has it sees what you see.`}</p>
       <div className="flex flex-wrap gap-2">
-        {(Object.keys(SCOPES) as Scope[])
+        {(Object.keys(scopes()) as Scope[])
           .filter((s) => s !== "job" || job !== null)
           .map((s) => (
             <Button key={s} data-testid={`feed-${s}`} onClick={() => void make(s)}>
-              {SCOPES[s]}
+              {scopes()[s]}
             </Button>
           ))}
       </div>
@@ -58,7 +58,7 @@ export function Calendars({ job }: CalendarsProps) {
       ) : null}
       {made ? (
         <label className="grid gap-1 pt-2">
-          <span className="font-medium">Its address, told this once: paste it into your calendar as a subscription</span>
+          <span className="font-medium">{t`Its address, told this once: paste it into your calendar as a subscription`}</span>
           <input
             data-testid="feed-address"
             readOnly
@@ -72,14 +72,18 @@ export function Calendars({ job }: CalendarsProps) {
         {(found.data ?? []).map((f) => (
           <li key={f.id} className="flex items-center gap-2 border-b border-hair py-1 text-small">
             <span className="min-w-0 flex-1">
-              {SCOPES[f.scope]}: {f.name}{" "}
+              {scopes()[f.scope]}: {f.name}{" "}
               <span className="text-muted">
-                made {moment(f.made_at)}
-                {f.read_at ? `, read last ${moment(f.read_at, "short")}` : ", not read yet"}
+                <Trans>
+                  made {moment(f.made_at)}
+                  {f.read_at ? t`, read last ${moment(f.read_at, "short")}` : t`, not read yet`}
+                </Trans>
               </span>
             </span>
             <Button data-testid="take-back" look="quiet" onClick={() => void revoke(f.id)}>
-              Take back<span className="sr-only"> the calendar of {f.name}</span>
+              <Trans>
+                Take back<span className="sr-only"> the calendar of {f.name}</span>
+              </Trans>
             </Button>
           </li>
         ))}

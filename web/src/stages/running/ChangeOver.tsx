@@ -1,4 +1,5 @@
 // Changing a vessel over by the book: begun from here, or from the code at the unit.
+import { t } from "@lingui/core/macro";
 import type { PlacedMachine } from "../../api/client";
 import { useJob, useJobStore } from "../../job/context";
 import { useBegin } from "../commissioning/useBegin";
@@ -13,8 +14,8 @@ export function ChangeOvers() {
   const machines = (plan?.machines ?? []).filter((m) => changeOverOf(m) !== null);
   if (machines.length === 0 || guest) return null;
   return (
-    <section id="change-over" aria-label="Change over" className="mb-3 border-b border-rule pb-3">
-      <h3 className="pb-1 font-bold">Change over by the book</h3>
+    <section id="change-over" aria-label={t`Change over`} className="mb-3 border-b border-rule pb-3">
+      <h3 className="pb-1 font-bold">{t`Change over by the book`}</h3>
       <div className="flex flex-wrap gap-2">
         {machines.map((m) => (
           <ChangeOver key={m.id} machine={m} />

@@ -1,4 +1,6 @@
 // What is due on the job, the soonest first; a safety test begins from here as a short procedure.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useEffect, useRef, useState } from "react";
 import { v7 as uuidv7 } from "uuid";
 import type { DueItem, SafetyTest } from "../../api/client";
@@ -23,17 +25,17 @@ export function DueList() {
   const items = all ? due.items : due.items.slice(0, FIRST);
   const failed = due.tests.filter((t) => t.failed);
   return (
-    <section data-testid="due" id="due" aria-label="What is due" className="mb-3 border-b-[1.5px] border-frame pb-2">
-      <h3 className="pb-1 font-bold">What is due</h3>
+    <section data-testid="due" id="due" aria-label={t`What is due`} className="mb-3 border-b-[1.5px] border-frame pb-2">
+      <h3 className="pb-1 font-bold">{t`What is due`}</h3>
       <ul>
-        {failed.map((t) => (
+        {failed.map((test) => (
           <Line
-            key={`failed ${t.test} ${t.machine}`}
-            title={`${t.title}: failed`}
-            name={t.name}
-            far="out of use until it passes"
+            key={`failed ${test.test} ${test.machine}`}
+            title={t`${test.title}: failed`}
+            name={test.name}
+            far={t`out of use until it passes`}
             late
-            test={t}
+            test={test}
           />
         ))}
         {items.map((i) => (
@@ -50,7 +52,7 @@ export function DueList() {
       </ul>
       {due.items.length > FIRST ? (
         <Button data-testid="all-due" look="quiet" onClick={() => showAll(!all)}>
-          {all ? "Just the next ones" : `All ${due.items.length} that are due`}
+          {all ? t`Just the next ones` : t`All ${due.items.length} that are due`}
         </Button>
       ) : null}
     </section>
@@ -76,7 +78,7 @@ function Line({ title, name, far, late, item, test }: LineProps) {
         <span className={`block text-small ${late ? "text-ember-ink" : "text-muted"}`}>
           {far}
           {item ? `, ${moment(item.at_s)}` : ""}
-          {item?.assumed ? " (by usual figures)" : ""}
+          {item?.assumed ? t` (by usual figures)` : ""}
         </span>
       </span>
       {test ? <DoIt test={test} /> : null}
@@ -99,11 +101,11 @@ function DoIt({ test }: { test: SafetyTest }) {
       <span className="flex gap-2">
         {test.failed ? null : (
           <Button data-testid="failed" look="quiet" onClick={() => fail(!failing)}>
-            It failed{which}
+            <Trans>It failed{which}</Trans>
           </Button>
         )}
         <Button data-testid="do-test" onClick={() => void begin(null, test.test)}>
-          {test.failed ? "Again" : "Do it"}
+          {test.failed ? t`Again` : t`Do it`}
           {which}
         </Button>
       </span>
@@ -153,7 +155,7 @@ function Failure({ test, done }: { test: SafetyTest; done: () => void }) {
       }}
     >
       <label className="min-w-0 grow">
-        <span className="block text-small text-muted">What it did</span>
+        <span className="block text-small text-muted">{t`What it did`}</span>
         <input
           data-testid="failed-how"
           ref={field}
@@ -164,9 +166,7 @@ function Failure({ test, done }: { test: SafetyTest; done: () => void }) {
         />
       </label>
       {noRoom}
-      <Button data-testid="record-failure" look="act" type="submit">
-        Out of use: record it
-      </Button>
+      <Button data-testid="record-failure" look="act" type="submit">{t`Out of use: record it`}</Button>
     </form>
   );
 }

@@ -1,4 +1,6 @@
 // A file of readings: seen, each column said what it is, looked through with every bad row named, brought in with its progress, taken back.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Select } from "@headlessui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
@@ -14,13 +16,13 @@ import { BOX } from "./When";
 
 type Column = Imported["columns"][number];
 
-const WHATS: { value: Column["what"]; reads: string }[] = [
-  { value: "at", reads: "date and time" },
+const whats = (): { value: Column["what"]; reads: string }[] => [
+  { value: "at", reads: t`date and time` },
   { value: "date", reads: "date" },
-  { value: "time", reads: "time of day" },
-  { value: "reading", reads: "a reading" },
+  { value: "time", reads: t`time of day` },
+  { value: "reading", reads: t`a reading` },
   { value: "remark", reads: "remark" },
-  { value: "ignore", reads: "left out" },
+  { value: "ignore", reads: t`left out` },
 ];
 
 export function ImportLog({ names }: { names: Names }) {
@@ -93,20 +95,22 @@ export function ImportLog({ names }: { names: Names }) {
     setPreview(null);
   };
   return (
-    <section data-testid="import" aria-label="Bring readings in" className="no-print mt-4 border-t-[1.5px] border-frame pt-2">
-      <h3 className="font-bold">Bring readings in from a file</h3>
+    <section data-testid="import" aria-label={t`Bring readings in`} className="no-print mt-4 border-t-[1.5px] border-frame pt-2">
+      <h3 className="font-bold">{t`Bring readings in from a file`}</h3>
       <label className="mt-1 inline-flex min-h-10 cursor-pointer items-center rounded-sm border-[1.5px] border-frame bg-card px-3 font-medium focus-within:outline-2">
-        Choose a CSV or XLSX file
-        <input
-          data-testid="log-file"
-          type="file"
-          accept=".csv,.txt,.tsv,.xlsx"
-          className="sr-only"
-          onChange={(e) => {
-            see(e.target.files?.[0]);
-            e.target.value = "";
-          }}
-        />
+        <Trans>
+          Choose a CSV or XLSX file
+          <input
+            data-testid="log-file"
+            type="file"
+            accept=".csv,.txt,.tsv,.xlsx"
+            className="sr-only"
+            onChange={(e) => {
+              see(e.target.files?.[0]);
+              e.target.value = "";
+            }}
+          />
+        </Trans>
       </label>
       {problem ? (
         <div className="pt-2">
@@ -118,29 +122,34 @@ export function ImportLog({ names }: { names: Names }) {
       {made ? (
         <>
           <p className="pt-2">
-            <b>{made.name}</b>, {made.rows.toLocaleString("en-GB")} rows, read as {made.encoding}
-            {made.known ? ": its headings are read as last time." : "."}
+            <Trans>
+              <b>{made.name}</b>, {made.rows.toLocaleString("en-GB")} rows, read as {made.encoding}
+              {made.known ? t`: its headings are read as last time.` : "."}
+            </Trans>
           </p>
           {made.state === "coming" ? (
             <p role="status">
-              <progress max={made.rows} value={made.row} className="mr-2 align-middle" aria-label="Rows brought in" />
-              {made.row.toLocaleString("en-GB")} of {made.rows.toLocaleString("en-GB")} rows
+              <Trans>
+                <progress max={made.rows} value={made.row} className="mr-2 align-middle" aria-label={t`Rows brought in`} />
+                {made.row.toLocaleString("en-GB")} of {made.rows.toLocaleString("en-GB")} rows
+              </Trans>
             </p>
           ) : (
             <Mapping made={made} change={change} names={names} />
           )}
           <div className="flex flex-wrap gap-2 py-2">
-            <Button data-testid="preview" look={preview ? "plain" : "act"} disabled={busy} onClick={() => look(made)}>
-              Look it through
-            </Button>
+            <Button
+              data-testid="preview"
+              look={preview ? "plain" : "act"}
+              disabled={busy}
+              onClick={() => look(made)}
+            >{t`Look it through`}</Button>
             {preview && preview.entries > 0 ? (
               <Button data-testid="bring-in" look="act" disabled={busy} onClick={() => bring(made)}>
-                Bring in {preview.entries.toLocaleString("en-GB")} entries
+                <Trans>Bring in {preview.entries.toLocaleString("en-GB")} entries</Trans>
               </Button>
             ) : null}
-            <Button disabled={busy} onClick={() => setMade(null)}>
-              Leave it
-            </Button>
+            <Button disabled={busy} onClick={() => setMade(null)}>{t`Leave it`}</Button>
           </div>
           {preview ? <Found preview={preview} /> : null}
         </>
@@ -151,14 +160,18 @@ export function ImportLog({ names }: { names: Names }) {
           .map((i) => (
             <li key={i.id} className="flex items-center gap-2 border-b border-hair py-1 text-small">
               <span className={`min-w-0 flex-1 ${i.state === "undone" ? "text-muted line-through" : ""}`}>
-                {i.name}: {i.kept.toLocaleString("en-GB")} entries{i.wrong > 0 ? `, ${i.wrong} bad` : ""} · {i.by},{" "}
-                {moment(i.made_at, "short")}
+                <Trans>
+                  {i.name}: {i.kept.toLocaleString("en-GB")} entries{i.wrong > 0 ? t`, ${i.wrong} bad` : ""} · {i.by},{" "}
+                  {moment(i.made_at, "short")}
+                </Trans>
               </span>
               {i.state === "undone" ? (
-                <span className="text-muted">taken back</span>
+                <span className="text-muted">{t`taken back`}</span>
               ) : (
                 <Button data-testid="undo-import" look="quiet" disabled={busy} onClick={() => undo(i.id)}>
-                  Take it back<span className="sr-only">: {i.name}</span>
+                  <Trans>
+                    Take it back<span className="sr-only">: {i.name}</span>
+                  </Trans>
                 </Button>
               )}
             </li>
@@ -186,9 +199,9 @@ function Mapping({ made, change, names }: MappingProps) {
             key={`${n} ${c.heading}`}
             className="grid grid-cols-[1fr_8rem] gap-2 border-b border-hair py-1 sm:grid-cols-[minmax(0,1fr)_8rem_minmax(0,11rem)]"
           >
-            <span className="min-w-0 self-center font-medium">{c.heading || `Column ${n + 1}`}</span>
+            <span className="min-w-0 self-center font-medium">{c.heading || t`Column ${n + 1}`}</span>
             <Select
-              aria-label={`${c.heading || `Column ${n + 1}`} is`}
+              aria-label={t`${c.heading || t`Column ${n + 1}`} is`}
               value={c.what}
               onChange={(e) =>
                 put(n, {
@@ -198,7 +211,7 @@ function Mapping({ made, change, names }: MappingProps) {
               }
               className={BOX}
             >
-              {WHATS.map((w) => (
+              {whats().map((w) => (
                 <option key={w.value} value={w.value}>
                   {w.reads}
                 </option>
@@ -210,7 +223,7 @@ function Mapping({ made, change, names }: MappingProps) {
       </ul>
       <div className="grid gap-2 pt-2 sm:grid-cols-3">
         <label>
-          <span className="text-small text-muted">Times without a zone are of</span>
+          <span className="text-small text-muted">{t`Times without a zone are of`}</span>
           <Select value={made.zone} onChange={(e) => change({ ...made, zone: e.target.value })} className={BOX}>
             {[...new Set([made.zone, ...zones])].map((z) => (
               <option key={z}>{z}</option>
@@ -218,21 +231,21 @@ function Mapping({ made, change, names }: MappingProps) {
           </Select>
         </label>
         <label>
-          <span className="text-small text-muted">In 3/4/2026 stands first</span>
+          <span className="text-small text-muted">{t`In 3/4/2026 stands first`}</span>
           <Select
             value={made.day_first === null ? "" : String(made.day_first)}
             onChange={(e) => change({ ...made, day_first: e.target.value === "" ? null : e.target.value === "true" })}
             className={BOX}
           >
-            <option value="">(does not matter)</option>
-            <option value="true">the day</option>
-            <option value="false">the month</option>
+            <option value="">{t`(does not matter)`}</option>
+            <option value="true">{t`the day`}</option>
+            <option value="false">{t`the month`}</option>
           </Select>
         </label>
         <label>
-          <span className="text-small text-muted">Readings are of</span>
+          <span className="text-small text-muted">{t`Readings are of`}</span>
           <Select value={made.subject} onChange={(e) => change({ ...made, subject: e.target.value })} className={BOX}>
-            <option value="">the only one</option>
+            <option value="">{t`the only one`}</option>
             {[...names].map(([id, name]) => (
               <option key={id} value={id}>
                 {name}
@@ -269,7 +282,7 @@ function Of({ column, put }: { column: Column; put: (next: Partial<Column>) => v
   return (
     <span className="grid gap-1 max-sm:col-span-2">
       <Select
-        aria-label={`${column.heading}: reading`}
+        aria-label={t`${column.heading}: reading`}
         value={kind?.kind ?? ""}
         onChange={(e) => fresh(e.target.value)}
         className={BOX}
@@ -282,7 +295,7 @@ function Of({ column, put }: { column: Column; put: (next: Partial<Column>) => v
       </Select>
       {where?.options ? (
         <Select
-          aria-label={`${column.heading}: where`}
+          aria-label={t`${column.heading}: where`}
           value={body.where ?? ""}
           onChange={(e) => put({ body: { ...column.body, where: e.target.value } })}
           className={BOX}
@@ -296,7 +309,7 @@ function Of({ column, put }: { column: Column; put: (next: Partial<Column>) => v
       ) : null}
       {body.vessel === undefined ? null : (
         <input
-          aria-label={`${column.heading}: vessel`}
+          aria-label={t`${column.heading}: vessel`}
           type="number"
           min={1}
           max={60}
@@ -307,7 +320,7 @@ function Of({ column, put }: { column: Column; put: (next: Partial<Column>) => v
       )}
       {quantity ? (
         <Select
-          aria-label={`${column.heading}: unit`}
+          aria-label={t`${column.heading}: unit`}
           value={column.unit || (kinds[quantity]?.metric ?? "")}
           onChange={(e) => put({ unit: e.target.value })}
           className={BOX}
@@ -330,15 +343,17 @@ function Found({ preview }: { preview: ImportPreview }) {
   return (
     <div className="border-t border-rule pt-2 text-small">
       <p role="status" className="font-medium">
-        {preview.entries.toLocaleString("en-GB")} entries in {preview.rows.toLocaleString("en-GB")} rows,{" "}
-        {preview.wrong === 0 ? "none bad" : `${preview.wrong.toLocaleString("en-GB")} bad and left out`}
+        <Trans>
+          {preview.entries.toLocaleString("en-GB")} entries in {preview.rows.toLocaleString("en-GB")} rows,{" "}
+          {preview.wrong === 0 ? t`none bad` : t`${preview.wrong.toLocaleString("en-GB")} bad and left out`}
+        </Trans>
       </p>
       {Object.entries(preview.notes).map(([words, count]) => (
         <p key={words}>
-          {words} {count > 1 ? `(${count} times)` : ""}
+          {words} {count > 1 ? t`(${count} times)` : ""}
         </p>
       ))}
-      <ul aria-label="First entries" className="py-1">
+      <ul aria-label={t`First entries`} className="py-1">
         {preview.first.map((e, n) => {
           const kind = vocabulary.log_kinds.find((k) => k.kind === e["kind"]);
           const quantity = quantityOf(kind)?.kind;
@@ -358,10 +373,12 @@ function Found({ preview }: { preview: ImportPreview }) {
         })}
       </ul>
       {preview.faults.length > 0 ? (
-        <ul data-testid="bad-rows" aria-label="Bad rows" className="max-h-60 overflow-auto">
+        <ul data-testid="bad-rows" aria-label={t`Bad rows`} className="max-h-60 overflow-auto">
           {preview.faults.map((f, n) => (
             <li key={n} className="text-stop">
-              Row {f.row}: {f.text}: {f.message}
+              <Trans>
+                Row {f.row}: {f.text}: {f.message}
+              </Trans>
             </li>
           ))}
         </ul>

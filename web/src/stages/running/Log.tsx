@@ -1,4 +1,6 @@
 // The log: a row a visit, by day, filtered by kind and machine; a visit is corrected in its place, and what was wrong stays visible.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Select } from "@headlessui/react";
 import { useLiveQuery } from "dexie-react-hooks";
 import { useMemo, useState } from "react";
@@ -36,17 +38,17 @@ export function Log({ names }: { names: Names }) {
   const subjects = [...new Set(entries.flatMap((e) => (e.subject ? [e.subject] : [])))];
   if (entries.every((e) => e.kind === "kit")) return null;
   return (
-    <section data-testid="log" id="log" aria-label="Log" aria-live="off" className="mt-5 border-t-[1.5px] border-frame pt-2">
+    <section data-testid="log" id="log" aria-label={t`Log`} aria-live="off" className="mt-5 border-t-[1.5px] border-frame pt-2">
       <div className="flex flex-wrap items-center gap-2 pb-1">
-        <h3 className="mr-auto font-bold">Log</h3>
+        <h3 className="mr-auto font-bold">{t`Log`}</h3>
         <Select
           data-testid="log-kind"
-          aria-label="Kind"
+          aria-label={t`Kind`}
           value={kind}
           onChange={(e) => setKind(e.target.value)}
           className="rounded-sm border border-edge bg-card px-1 py-0.5"
         >
-          <option value="">every kind</option>
+          <option value="">{t`every kind`}</option>
           {vocabulary.log_kinds
             .filter((k) => there.has(k.kind as LoggedEntry["kind"]))
             .map((k) => (
@@ -57,12 +59,12 @@ export function Log({ names }: { names: Names }) {
         </Select>
         {subjects.length > 1 ? (
           <Select
-            aria-label="Machine or supply"
+            aria-label={t`Machine or supply`}
             value={of}
             onChange={(e) => setOf(e.target.value)}
             className="rounded-sm border border-edge bg-card px-1 py-0.5"
           >
-            <option value="">of everything</option>
+            <option value="">{t`of everything`}</option>
             {subjects.map((id) => (
               <option key={id} value={id}>
                 {names.get(id) ?? id}
@@ -71,7 +73,7 @@ export function Log({ names }: { names: Names }) {
           </Select>
         ) : null}
       </div>
-      {found.length === 0 ? <p className="text-muted">Nothing of that kind is in the log.</p> : null}
+      {found.length === 0 ? <p className="text-muted">{t`Nothing of that kind is in the log.`}</p> : null}
       {found.slice(0, days).map((d) => (
         <section key={d.day} aria-label={d.day} className="pb-2">
           <h4 className="border-b border-rule text-small text-muted">
@@ -86,12 +88,18 @@ export function Log({ names }: { names: Names }) {
       ))}
       {found.length <= days && from ? (
         <p className="flex flex-wrap items-center gap-2 py-1 text-small text-muted">
-          Before {moment(from)} it lies on the server.
-          <Button onClick={() => void fetchOlder(device, job).catch(() => setSilent(true))}>Fetch older ones</Button>
-          {silent ? <span role="alert">There is no signal just now.</span> : null}
+          <Trans>
+            Before {moment(from)} it lies on the server.
+            <Button onClick={() => void fetchOlder(device, job).catch(() => setSilent(true))}>Fetch older ones</Button>
+            {silent ? <span role="alert">{t`There is no signal just now.`}</span> : null}
+          </Trans>
         </p>
       ) : null}
-      {found.length > days ? <Button onClick={() => setDays(days + DAYS)}>Earlier: {found.length - days} more days</Button> : null}
+      {found.length > days ? (
+        <Button onClick={() => setDays(days + DAYS)}>
+          <Trans>Earlier: {found.length - days} more days</Trans>
+        </Button>
+      ) : null}
     </section>
   );
 }
@@ -143,11 +151,13 @@ function Visit({ visit, names, kinds }: VisitProps) {
                 </span>{" "}
                 <b>{others.length > 0 ? row([e, ...others]) : shown(e)}</b>
                 {[e, ...others].some((x) => x.corrects) ? (
-                  <span className="text-muted"> corrected by {[e, ...others].find((x) => x.corrects)?.by || "somebody"}</span>
+                  <span className="text-muted">
+                    <Trans> corrected by {[e, ...others].find((x) => x.corrects)?.by || t`somebody`}</Trans>
+                  </span>
                 ) : null}
                 {e.remark ? <span> {e.remark}</span> : null}
                 {e.kind === "note" && "photo" in e && e.photo ? (
-                  <PhotoView job={job} photo={e.photo} shows="Picture of this visit" />
+                  <PhotoView job={job} photo={e.photo} shows={t`Picture of this visit`} />
                 ) : null}
               </span>
             ) : null,
@@ -160,12 +170,12 @@ function Visit({ visit, names, kinds }: VisitProps) {
         ))}
         <span className="text-muted">
           {visit.by}
-          {here ? (
-            <span data-testid="here-only" className="ml-1.5 text-ember-ink">
-              here only
+          {here ? <span data-testid="here-only" className="ml-1.5 text-ember-ink">{t`here only`}</span> : null}
+          {refused?.refusal ? (
+            <span className="ml-1.5 text-stop">
+              <Trans>{refused.refusal.title}: see what waits</Trans>
             </span>
           ) : null}
-          {refused?.refusal ? <span className="ml-1.5 text-stop">{refused.refusal.title}: see what waits</span> : null}
         </span>
       </span>
       {role === "guest" || !visit.entries.some((e) => "value" in e && typeof e.value === "number") ? (
@@ -173,7 +183,9 @@ function Visit({ visit, names, kinds }: VisitProps) {
       ) : (
         <span>
           <Button data-testid="correct" look="quiet" onClick={() => correct(!correcting)}>
-            Correct<span className="sr-only"> the visit of {moment(visit.at)}</span>
+            <Trans>
+              Correct<span className="sr-only"> the visit of {moment(visit.at)}</span>
+            </Trans>
           </Button>
         </span>
       )}
@@ -218,7 +230,7 @@ function Correction({ visit, kinds, done }: CorrectionProps) {
   return (
     <form
       data-testid="correction"
-      aria-label="Correction"
+      aria-label={t`Correction`}
       className="col-span-3 grid gap-1 bg-card p-2"
       onSubmit={(e) => {
         e.preventDefault();
@@ -255,10 +267,13 @@ function Correction({ visit, kinds, done }: CorrectionProps) {
       ))}
       {noRoom}
       <div className="flex gap-2 pt-1">
-        <Button data-testid="record-correction" type="submit" look="act" disabled={changed.length === 0 || wrong}>
-          Record correction
-        </Button>
-        <Button onClick={done}>Leave it</Button>
+        <Button
+          data-testid="record-correction"
+          type="submit"
+          look="act"
+          disabled={changed.length === 0 || wrong}
+        >{t`Record correction`}</Button>
+        <Button onClick={done}>{t`Leave it`}</Button>
       </div>
     </form>
   );

@@ -1,4 +1,5 @@
 // The readings of a visit at a desk: every field at once, what was read last beside each.
+import { t } from "@lingui/core/macro";
 import { Select } from "@headlessui/react";
 import { Link, useParams } from "react-router";
 import type { VisitField } from "../../api/client";
@@ -22,7 +23,7 @@ function Form({ fields }: { fields: VisitField[] }) {
   return (
     <form
       data-testid="new-readings"
-      aria-label="New readings"
+      aria-label={t`New readings`}
       onSubmit={(e) => {
         e.preventDefault();
         if (form.doubtful === null) void form.save();
@@ -33,9 +34,7 @@ function Form({ fields }: { fields: VisitField[] }) {
           data-testid="log-visit"
           to={`/jobs/${jobId}/visit`}
           className="inline-flex min-h-12 items-center rounded-sm border-[1.5px] border-ember bg-ember px-4 font-semibold text-on-ember"
-        >
-          Log a visit, one by one
-        </Link>
+        >{t`Log a visit, one by one`}</Link>
       </p>
       <When value={form.when} put={(text) => form.put("when", text)} />
       {groups.map((name) => (
@@ -47,14 +46,18 @@ function Form({ fields }: { fields: VisitField[] }) {
         </fieldset>
       ))}
       <label className="grid grid-cols-[1fr_9rem] items-center gap-3 border-b border-hair py-1">
-        <span className="font-medium">Remark</span>
+        <span className="font-medium">{t`Remark`}</span>
         <input value={form.remark} onChange={(e) => form.put("remark", e.target.value)} maxLength={MOST_REMARK} className={BOX} />
       </label>
       {form.trouble ? <NoRoom /> : null}
       <div className="pt-3">
-        <Button data-testid="record-readings" type="submit" look="act" large disabled={!form.ready || form.doubtful !== null}>
-          Record readings
-        </Button>
+        <Button
+          data-testid="record-readings"
+          type="submit"
+          look="act"
+          large
+          disabled={!form.ready || form.doubtful !== null}
+        >{t`Record readings`}</Button>
       </div>
     </form>
   );
@@ -101,9 +104,7 @@ function Line({ field, answer, form }: { field: VisitField; answer: Answer; form
       {question ? (
         <p role="alert" className="flex flex-wrap items-center gap-2 py-1 text-small">
           <span className="min-w-0 flex-1">{question}</span>
-          <Button data-testid="keep-value" onClick={() => form.agree(field)}>
-            It is so
-          </Button>
+          <Button data-testid="keep-value" onClick={() => form.agree(field)}>{t`It is so`}</Button>
         </p>
       ) : null}
     </div>

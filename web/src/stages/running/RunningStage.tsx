@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Select } from "@headlessui/react";
 import { useMemo, useState } from "react";
 import type { Stage } from "../../api/client";
@@ -126,7 +128,7 @@ function Other() {
   const put = (name: string, text: string) => setTexts({ ...texts, [name]: text });
   return (
     <form
-      aria-label="Something else"
+      aria-label={t`Something else`}
       className="mt-4 border-t-[1.5px] border-frame pt-2"
       onSubmit={(e) => {
         e.preventDefault();
@@ -134,7 +136,7 @@ function Other() {
       }}
     >
       <label className="grid grid-cols-[1fr_12rem] items-center gap-3 py-1">
-        <span className="font-medium">Something else</span>
+        <span className="font-medium">{t`Something else`}</span>
         <Select
           value={chosen}
           onChange={(e) => {
@@ -143,7 +145,7 @@ function Other() {
           }}
           className={BOX}
         >
-          <option value="">— choose</option>
+          <option value="">{t`— choose`}</option>
           {vocabulary.log_kinds.map((k) => (
             <option key={k.kind} value={k.kind}>
               {k.title}
@@ -153,7 +155,7 @@ function Other() {
       </label>
       {kind && subjects.length > 0 ? (
         <label className="grid grid-cols-[1fr_12rem] items-center gap-3 border-b border-hair py-1">
-          <span className="font-medium">Of</span>
+          <span className="font-medium">{t`Of`}</span>
           <Select value={texts["subject"] ?? subjects[0]} onChange={(e) => put("subject", e.target.value)} className={BOX}>
             {subjects.map((id) => (
               <option key={id} value={id}>
@@ -168,7 +170,7 @@ function Other() {
           <span className="font-medium">{spec.title}</span>
           {spec.options ? (
             <Select value={texts[name] ?? spec.fallback ?? ""} onChange={(e) => put(name, e.target.value)} className={BOX}>
-              {spec.fallback === null ? <option value="">— choose</option> : null}
+              {spec.fallback === null ? <option value="">{t`— choose`}</option> : null}
               {spec.options.map((o) => (
                 <option key={o.value} value={o.value}>
                   {o.reads}
@@ -195,7 +197,7 @@ function Other() {
         <>
           <When value={texts["when"] ?? ""} put={(text) => put("when", text)} />
           <label className="grid grid-cols-[1fr_12rem] items-center gap-3 border-b border-hair py-1">
-            <span className="font-medium">Remark</span>
+            <span className="font-medium">{t`Remark`}</span>
             <input
               value={texts["remark"] ?? ""}
               onChange={(e) => put("remark", e.target.value)}
@@ -206,7 +208,7 @@ function Other() {
           <div className="pt-3">
             {noRoom}
             <Button type="submit" disabled={!whole}>
-              Record {kind.title.toLowerCase()}
+              <Trans>Record {kind.title.toLowerCase()}</Trans>
             </Button>
           </div>
         </>

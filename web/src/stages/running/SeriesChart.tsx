@@ -1,4 +1,6 @@
 // One series of the log over any window: as many points as the screen can show, zoomed by wheel, pinch and keys; the same as a table.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import "uplot/dist/uPlot.min.css";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Select } from "@headlessui/react";
@@ -42,11 +44,11 @@ export function SeriesChart({ names }: { names: Names }) {
     return several && s.subject ? `${label}, ${names.get(s.subject) ?? s.subject}` : label;
   };
   return (
-    <section data-testid="chart" aria-label="Chart" aria-live="off" className="mt-4 border-t-[1.5px] border-frame pt-2">
+    <section data-testid="chart" aria-label={t`Chart`} aria-live="off" className="mt-4 border-t-[1.5px] border-frame pt-2">
       <div className="flex flex-wrap items-center gap-2 pb-1">
-        <h3 className="mr-auto font-bold">Over time</h3>
+        <h3 className="mr-auto font-bold">{t`Over time`}</h3>
         <Select
-          aria-label="Reading"
+          aria-label={t`Reading`}
           value={keyOf(series)}
           onChange={(e) => choose(e.target.value)}
           className="max-w-72 rounded-sm border border-edge bg-card px-1 py-0.5"
@@ -128,7 +130,7 @@ function Window({ job, series, name }: WindowProps) {
         ref={box}
         tabIndex={0}
         role="group"
-        aria-label={`${name}: + and − zoom, arrows move, Home shows all`}
+        aria-label={t`${name}: + and − zoom, arrows move, Home shows all`}
         onKeyDown={keys}
         className="w-0 min-w-full touch-pan-y overflow-hidden border-b border-rule"
       >
@@ -136,18 +138,20 @@ function Window({ job, series, name }: WindowProps) {
       </div>
       <p className="flex flex-wrap items-center gap-2 py-1 text-small">
         <span className="mr-auto text-muted" role="status">
-          {moment(span.begin)} to {moment(span.end)}
-          {found.data ? `, ${found.data.count.reduce((a, n) => a + n, 0).toLocaleString("en-GB")} readings` : ""}
+          <Trans>
+            {moment(span.begin)} to {moment(span.end)}
+            {found.data ? t`, ${found.data.count.reduce((a, n) => a + n, 0).toLocaleString("en-GB")} readings` : ""}
+          </Trans>
         </span>
-        <Button onClick={() => zoom(0.5)}>Nearer</Button>
-        <Button onClick={() => zoom(2)}>Farther</Button>
-        <Button onClick={() => go(whole)}>All of it</Button>
+        <Button onClick={() => zoom(0.5)}>{t`Nearer`}</Button>
+        <Button onClick={() => zoom(2)}>{t`Farther`}</Button>
+        <Button onClick={() => go(whole)}>{t`All of it`}</Button>
         <Button data-testid="as-table" onClick={() => showTable(!table)}>
-          {table ? "Without the table" : "As a table"}
+          {table ? t`Without the table` : t`As a table`}
         </Button>
       </p>
       {found.isError ? (
-        <p className="text-muted">The chart is drawn by the server: there is no answer just now. The log stands below.</p>
+        <p className="text-muted">{t`The chart is drawn by the server: there is no answer just now. The log stands below.`}</p>
       ) : null}
       {table && found.data ? <Table data={found.data} kind={series.kind} name={name} /> : null}
     </>
@@ -289,7 +293,7 @@ function Drawing({ data, span, series, name }: DrawingProps) {
                 u.ctx.fillRect(x - 1, u.bbox.top + u.bbox.height - 10 * devicePixelRatio, 2, 10 * devicePixelRatio);
               }
               if (typeof band?.planned === "number") word(u, "planned", span.begin, scaled(band.planned), "gas", 6, -4);
-              if (typeof band?.most === "number") word(u, "at most", span.begin, scaled(band.most), "gas", 6, 12);
+              if (typeof band?.most === "number") word(u, t`at most`, span.begin, scaled(band.most), "gas", 6, 12);
               const last = ticks.findLast((t) => t.at >= span.begin && t.at <= span.end);
               if (last) word(u, last.title.toLowerCase(), last.at, low - room, "gas", -70, -14);
             },
@@ -302,8 +306,8 @@ function Drawing({ data, span, series, name }: DrawingProps) {
   }, [data, span, q, quantity, ticks, name, JSON.stringify(band)]);
   const seen =
     data.count.length > 0
-      ? `from ${q.show(Math.min(...data.least), quantity, 4)} to ${q.show(Math.max(...data.most), quantity, 4)}`
-      : "no reading";
+      ? t`from ${q.show(Math.min(...data.least), quantity, 4)} to ${q.show(Math.max(...data.most), quantity, 4)}`
+      : t`no reading`;
   return <div ref={box} role="img" aria-label={`${name}: ${seen}`} />;
 }
 
@@ -312,11 +316,11 @@ function Table({ data, kind, name }: { data: ChartData; kind: string; name: stri
   const q = useQuantities();
   const quantity = quantityOf(vocabulary.log_kinds.find((k) => k.kind === kind))?.kind ?? "factor";
   return (
-    <div className="max-h-80 overflow-auto" tabIndex={0} role="group" aria-label={`${name} as a table`}>
+    <div className="max-h-80 overflow-auto" tabIndex={0} role="group" aria-label={t`${name} as a table`}>
       <table className="w-full text-right text-small">
         <thead>
           <tr className="border-b border-frame">
-            {["At", "Least", "Mean", "Most", "Readings"].map((h) => (
+            {[t`At`, t`Least`, t`Mean`, t`Most`, t`Readings`].map((h) => (
               <th key={h} scope="col" className="px-2 first:text-left">
                 {h}
               </th>

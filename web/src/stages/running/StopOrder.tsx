@@ -1,4 +1,6 @@
 // In which order the whole job is stopped, from what feeds what; and what fails first if one thing ends now.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { Entry, Stopping } from "../../api/client";
 import { useQuantities } from "../../app/context";
 import { ask } from "../../engine/ask";
@@ -7,7 +9,7 @@ import { useOfTheLog } from "./useAsked";
 import { nowMs } from "../../outbox/time";
 
 const asking = (document: Document, entries: Entry[]) =>
-  ask("stop_order", { document, entries, now_s: Math.floor(nowMs() / 1000) }, "stop order");
+  ask("stop_order", { document, entries, now_s: Math.floor(nowMs() / 1000) }, t`stop order`);
 
 export const useStopping = (): Stopping | null => useOfTheLog(asking);
 
@@ -20,8 +22,8 @@ export function StopOrder() {
   const lines = found.losses.filter((l) => l.kind === "line");
   return (
     <div className="grid gap-x-6 pt-2 md:grid-cols-2">
-      <section data-testid="stop-order" aria-label="Stop order">
-        <h3 className="border-b-[1.5px] border-frame font-bold">Stop order of the whole job</h3>
+      <section data-testid="stop-order" aria-label={t`Stop order`}>
+        <h3 className="border-b-[1.5px] border-frame font-bold">{t`Stop order of the whole job`}</h3>
         <ol className="list-decimal pl-6">
           {found.order.map((a, n) => (
             <li key={`${a.of}${n}`} className="border-b border-hair py-1.5 marker:font-bold">
@@ -31,19 +33,21 @@ export function StopOrder() {
           ))}
         </ol>
       </section>
-      <section aria-label="What fails first">
-        <h3 className="border-b-[1.5px] border-frame font-bold">If one thing ends now</h3>
+      <section aria-label={t`What fails first`}>
+        <h3 className="border-b-[1.5px] border-frame font-bold">{t`If one thing ends now`}</h3>
         <ul>
           {timed.map((l) => (
             <li key={l.of} className="border-b border-hair py-1.5">
               <span className="flex gap-2">
                 <b className="flex-1">{l.name}</b>
                 <span className={`text-right ${l.left_s !== null && l.left_s < 4 * 3600 ? "font-semibold text-ember-ink" : ""}`}>
-                  {l.left_s === null ? "—" : `in ${q.show(l.left_s, "duration")}`}
+                  {l.left_s === null ? "—" : t`in ${q.show(l.left_s, "duration")}`}
                 </span>
               </span>
               <span className="block text-small">
-                Takes with it {l.fails.join(", ")}. {l.say}
+                <Trans>
+                  Takes with it {l.fails.join(", ")}. {l.say}
+                </Trans>
               </span>
               <span className="block text-small text-muted">{l.known_by}</span>
             </li>
@@ -51,7 +55,9 @@ export function StopOrder() {
           {lines.length > 0 ? (
             <li>
               <details className="py-1.5">
-                <summary className="min-h-8 cursor-pointer">{lines.length} lines and parts of the path</summary>
+                <summary className="min-h-8 cursor-pointer">
+                  <Trans>{lines.length} lines and parts of the path</Trans>
+                </summary>
                 <ul>
                   {lines.map((l) => (
                     <li key={l.of} className="border-b border-hair py-1 text-small">

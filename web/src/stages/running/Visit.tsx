@@ -1,4 +1,6 @@
 // A visit at the unit: one reading after the other, what was read last beside it, one next action; saved as one.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import type { VisitField } from "../../api/client";
@@ -16,7 +18,7 @@ import { type VisitForm, useVisitForm } from "./useVisitForm";
 import { type Answer, lastWords, stepped } from "./visiting";
 
 const KEYS = ["1", "2", "3", "⌫", "4", "5", "6", "±", "7", "8", "9", ".", "0"];
-const NAMES: Record<string, string> = { "⌫": "Delete the last digit", "±": "Below zero" };
+const names = (): Record<string, string> => ({ "⌫": t`Delete the last digit`, "±": t`Below zero` });
 
 /** What stands there after a key. */
 function pressed(text: string, key: string): string {
@@ -33,12 +35,16 @@ export function Visit() {
   const fields = useVisit();
   const last = entries.findLast((e) => e.kind !== "kit");
   const name = textAt(document, "name");
-  const when = last ? `last visit ${moment(last.at, "short")}` : "first visit";
+  const when = last ? t`last visit ${moment(last.at, "short")}` : t`first visit`;
   if (fields && role !== "guest") return <Reading job={jobId} fields={fields} name={name} when={when} />;
   return (
     <Frame job={jobId} name={name} when={when}>
       <main className="p-4">
-        {role === "guest" ? <p className="text-ink-2">You are a guest in this team: you may read, not change.</p> : <Skeleton />}
+        {role === "guest" ? (
+          <p className="text-ink-2">{t`You are a guest in this team: you may read, not change.`}</p>
+        ) : (
+          <Skeleton />
+        )}
       </main>
     </Frame>
   );
@@ -58,9 +64,7 @@ function Frame({ job, name, when, save, children }: FrameProps) {
   return (
     <div className="mx-auto flex h-dvh w-full max-w-xl flex-col text-[1.0625rem]">
       <header className="flex items-center gap-3 border-b-[1.5px] border-frame bg-rail px-4 py-1.5">
-        <Link to={`/jobs/${job}/running`} className="min-h-12 content-center pr-2 underline">
-          Leave
-        </Link>
+        <Link to={`/jobs/${job}/running`} className="min-h-12 content-center pr-2 underline">{t`Leave`}</Link>
         <div className="min-w-0 flex-1">
           <h1 className="truncate text-base font-bold leading-tight">{name}</h1>
           <p className="truncate text-body text-muted">{when}</p>
@@ -97,7 +101,7 @@ function Reading({ job, fields, name, when }: ReadingProps) {
   const field = fields[at];
   const answer = form.answers[at];
   const next = fields[at + 1];
-  if (!field || !answer) return <p className="p-4">Nothing of this job is read yet: it has no machine and no fuel.</p>;
+  if (!field || !answer) return <p className="p-4">{t`Nothing of this job is read yet: it has no machine and no fuel.`}</p>;
   const question = form.questionOf(field);
   const goOn = () => {
     ask(false);
@@ -127,13 +131,13 @@ function Reading({ job, fields, name, when }: ReadingProps) {
       save={
         next && form.read > 0 ? (
           <Button data-testid="save-visit" large disabled={!form.ready} onClick={() => void save()}>
-            Save, {form.read} read
+            <Trans>Save, {form.read} read</Trans>
           </Button>
         ) : null
       }
     >
       <main className="min-h-0 flex-1 overflow-y-auto">
-        <ol data-testid="visit-readings" ref={box} aria-label="Readings">
+        <ol data-testid="visit-readings" ref={box} aria-label={t`Readings`}>
           {fields.map((f, n) => (
             <Row
               key={f.key}
@@ -147,7 +151,11 @@ function Reading({ job, fields, name, when }: ReadingProps) {
           ))}
         </ol>
       </main>
-      <section data-testid="next-action" aria-label="Next action" className="border-t-[1.5px] border-frame bg-rail px-4 pb-3 pt-2">
+      <section
+        data-testid="next-action"
+        aria-label={t`Next action`}
+        className="border-t-[1.5px] border-frame bg-rail px-4 pb-3 pt-2"
+      >
         {form.trouble || answer.error ? (
           <p role="alert" className="pb-1 text-stop">
             {form.trouble || answer.error}
@@ -164,12 +172,8 @@ function Reading({ job, fields, name, when }: ReadingProps) {
                   form.agree(field);
                   goOn();
                 }}
-              >
-                It is so
-              </Button>
-              <Button large onClick={() => type("")}>
-                Type it again
-              </Button>
+              >{t`It is so`}</Button>
+              <Button large onClick={() => type("")}>{t`Type it again`}</Button>
             </div>
           </div>
         ) : more ? (
@@ -189,22 +193,20 @@ function Reading({ job, fields, name, when }: ReadingProps) {
         {looks.length > 1 && field.looks.length > 0 && !more ? (
           <div className="pt-2">
             <Button data-testid="looks-as-last" large onClick={() => looks.forEach((f) => form.type(f, String(f.last)))}>
-              All {looks.length} looks as last time
+              <Trans>All {looks.length} looks as last time</Trans>
             </Button>
           </div>
         ) : null}
         <div className="grid grid-cols-[7rem_1fr] gap-2.5 pt-2">
           <Button large onClick={() => showMore(!more)}>
-            {more ? "Readings" : "Photo, remark"}
+            {more ? t`Readings` : t`Photo, remark`}
           </Button>
           {next && !more ? (
             <Button large look="act" disabled={answer.error !== ""} onClick={on}>
-              Next: {next.label.toLowerCase()}
+              <Trans>Next: {next.label.toLowerCase()}</Trans>
             </Button>
           ) : (
-            <Button large look="act" disabled={!form.ready} onClick={() => void save()}>
-              Save the visit
-            </Button>
+            <Button large look="act" disabled={!form.ready} onClick={() => void save()}>{t`Save the visit`}</Button>
           )}
         </div>
       </section>
@@ -272,7 +274,7 @@ function Reads({ field, form, type, enter, q }: ReadsProps) {
         <>
           <LiveValue by={by} quantity={field.kind} />
           <Button large look="act" disabled={taking.asked || by.shown?.value == null} onClick={() => taking.ask(true)}>
-            {taking.asked ? "Taken when it stands still" : "Take reading"}
+            {taking.asked ? t`Taken when it stands still` : t`Take reading`}
           </Button>
         </>
       ) : (
@@ -298,10 +300,10 @@ function Keypad({ field, text, type, enter, q }: KeypadProps) {
       <div className="grid grid-cols-[4.25rem_1fr_4.25rem] gap-2">
         <Button large onClick={() => by(-1)}>
           <span aria-hidden="true">−</span>
-          <span className="sr-only">Less</span>
+          <span className="sr-only">{t`Less`}</span>
         </Button>
         <input
-          aria-label={`${field.label}, reading`}
+          aria-label={t`${field.label}, reading`}
           data-field={field.key}
           value={text}
           inputMode="none"
@@ -313,7 +315,7 @@ function Keypad({ field, text, type, enter, q }: KeypadProps) {
         />
         <Button large onClick={() => by(1)}>
           <span aria-hidden="true">+</span>
-          <span className="sr-only">More</span>
+          <span className="sr-only">{t`More`}</span>
         </Button>
       </div>
       <div className="mt-2 grid grid-cols-4 gap-1.5">
@@ -321,7 +323,7 @@ function Keypad({ field, text, type, enter, q }: KeypadProps) {
           <button
             key={k}
             type="button"
-            aria-label={NAMES[k] ?? k}
+            aria-label={names()[k] ?? k}
             onClick={() => type(pressed(text, k))}
             className={`min-h-12 rounded-sm border-[1.5px] border-edge bg-card text-xl font-semibold ${k === "0" ? "col-span-2" : ""}`}
           >
@@ -333,9 +335,7 @@ function Keypad({ field, text, type, enter, q }: KeypadProps) {
           disabled={typeof field.last !== "number"}
           onClick={() => typeof field.last === "number" && type(q.field(field.last, field.kind))}
           className="col-span-2 min-h-12 rounded-sm border-[1.5px] border-edge bg-card font-semibold disabled:opacity-50"
-        >
-          Same as last
-        </button>
+        >{t`Same as last`}</button>
       </div>
     </>
   );
@@ -354,7 +354,7 @@ function Looks({ field, chosen, choose }: { field: VisitField; chosen: string; c
           className={`min-h-12 rounded-sm border-[1.5px] px-3 text-left font-medium ${chosen === o.value ? "border-ember bg-ember-wash" : "border-edge bg-card"}`}
         >
           {o.reads}
-          {field.last === o.value ? <span className="pl-2 font-normal text-muted">last time</span> : null}
+          {field.last === o.value ? <span className="pl-2 font-normal text-muted">{t`last time`}</span> : null}
         </button>
       ))}
     </fieldset>
@@ -371,7 +371,7 @@ function More({ job, form }: { job: string; form: VisitForm }) {
     try {
       form.put("photo", await device.keepPhoto(job, await pictureOf(file)));
     } catch (problem) {
-      if (isFull(problem)) setTrouble("This device has no room left: the picture was not kept.");
+      if (isFull(problem)) setTrouble(t`This device has no room left: the picture was not kept.`);
       else if (problem instanceof Error) setTrouble(problem.message);
     }
   };
@@ -379,7 +379,9 @@ function More({ job, form }: { job: string; form: VisitForm }) {
     <div className="grid gap-2">
       <label className="grid gap-1">
         <span className="font-medium">
-          Remark <span className="font-normal text-muted">the keyboard’s microphone types it too</span>
+          <Trans>
+            Remark <span className="font-normal text-muted">the keyboard’s microphone types it too</span>
+          </Trans>
         </span>
         <textarea
           value={form.remark}
@@ -391,12 +393,12 @@ function More({ job, form }: { job: string; form: VisitForm }) {
       </label>
       <When value={form.when} put={(text) => form.put("when", text)} />
       <label className="grid min-h-12 cursor-pointer place-items-center rounded-sm border-[1.5px] border-frame bg-card px-4 font-semibold focus-within:outline-2">
-        {form.photo ? "Picture taken: take it again" : "Take a picture"}
+        {form.photo ? t`Picture taken: take it again` : t`Take a picture`}
         <input
           type="file"
           accept="image/*"
           capture="environment"
-          aria-label="Picture of this visit"
+          aria-label={t`Picture of this visit`}
           className="sr-only"
           onChange={(e) => void take(e.target.files?.[0])}
         />

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import "uplot/dist/uPlot.min.css";
 import { useEffect, useRef } from "react";
 import { moment, useQuantities } from "../../app/context";
@@ -47,7 +48,7 @@ export function WeightChart({ weights, reserve_kg, full_kg, planned_kg_per_s, ch
         scales: { y: { range: [0, scaled(full_kg) * 1.05] } },
         axes: [
           axis({ space: 70, values: (_u, ticks) => ticks.map((t) => moment(t, "short").replace(/,? 00:00$/, "")) }),
-          axis({ size: 56, label: `left in the bank, ${unit}` }),
+          axis({ size: 56, label: t`left in the bank, ${unit}` }),
         ],
         series: [
           {},
@@ -71,12 +72,12 @@ export function WeightChart({ weights, reserve_kg, full_kg, planned_kg_per_s, ch
           ],
           draw: [
             (u) => {
-              at(u, "reserve: change over", first.at_s, reserve_kg, "ember-ink", 6, 14);
+              at(u, t`reserve: change over`, first.at_s, reserve_kg, "ember-ink", 6, 14);
               at(u, "read", last.at_s, last.left_kg, "ink", 6, -10);
               if (planned_kg_per_s)
-                at(u, "plan, full fire", planEnd, first.left_kg - planned_kg_per_s * (planEnd - first.at_s), "gas", 8, 30);
+                at(u, t`plan, full fire`, planEnd, first.left_kg - planned_kg_per_s * (planEnd - first.at_s), "gas", 8, 30);
               if (change_over_s && change_over_s > last.at_s)
-                at(u, "at this rate", (last.at_s + change_over_s) / 2, (last.left_kg + reserve_kg) / 2, "ember-ink", 10, -10);
+                at(u, t`at this rate`, (last.at_s + change_over_s) / 2, (last.left_kg + reserve_kg) / 2, "ember-ink", 10, -10);
             },
           ],
         },
@@ -91,8 +92,8 @@ export function WeightChart({ weights, reserve_kg, full_kg, planned_kg_per_s, ch
       role="img"
       aria-label={
         last
-          ? `Fuel left at the last weighing: ${q.show(last.left_kg, "mass")}; reserve ${q.show(reserve_kg, "mass")}`
-          : "No weighing yet"
+          ? t`Fuel left at the last weighing: ${q.show(last.left_kg, "mass")}; reserve ${q.show(reserve_kg, "mass")}`
+          : t`No weighing yet`
       }
       className="mb-3 w-0 min-w-full overflow-hidden border-b border-rule"
     />

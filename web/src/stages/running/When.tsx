@@ -1,4 +1,5 @@
 // When it was read: left empty, now; yesterday's weights have yesterday's date.
+import { Trans } from "@lingui/react/macro";
 import { momentOf } from "./visiting";
 
 /** What a remark may hold. */
@@ -10,7 +11,9 @@ export function When({ value, put }: { value: string; put: (text: string) => voi
   return (
     <label className="grid grid-cols-[1fr_13rem] items-center gap-3 border-b border-hair py-1">
       <span className="font-medium">
-        Read at <span className="font-normal text-muted">left empty: now</span>
+        <Trans>
+          Read at <span className="font-normal text-muted">left empty: now</span>
+        </Trans>
       </span>
       <input
         data-testid="read-at"

@@ -1,4 +1,5 @@
 // The kinds of log entry as the core declares them: what each asks, how it is called, what it speaks of. No React in here.
+import { t } from "@lingui/core/macro";
 import type { Entry, LogKind } from "../../api/client";
 import { type Spec, namesAt, specAt } from "../../job/schema";
 
@@ -21,7 +22,7 @@ export const quantityOf = (kind: LogKind | undefined): Spec | null =>
 
 /** What an entry is called, "Air out of the heater", "Vessel 2 on the scale", in the words of the core. */
 export function labelOf(entry: Record<string, unknown>, kind: LogKind | undefined): string {
-  if (!kind) return "Older entry";
+  if (!kind) return t`Older entry`;
   const { labels, title } = kind;
   const { test, where, vessel } = entry;
   if (typeof test === "string" && labels["test"])

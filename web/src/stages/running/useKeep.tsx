@@ -1,4 +1,5 @@
 // Keeping log entries on the device, and the word that there was no room: it stands beside the button that was pressed.
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { useSurroundings } from "../../app/context";
 import { useJobStore } from "../../job/context";
@@ -29,9 +30,10 @@ export function useKeep() {
 export function NoRoom() {
   return (
     <div data-testid="no-room" className="col-span-full w-full py-2">
-      <Message failed title="This device has no room left: this was not kept">
-        What you typed still stands here. Save the job to a file, make room, and record it again.
-      </Message>
+      <Message
+        failed
+        title={t`This device has no room left: this was not kept`}
+      >{t`What you typed still stands here. Save the job to a file, make room, and record it again.`}</Message>
     </div>
   );
 }

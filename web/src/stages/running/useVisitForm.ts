@@ -1,4 +1,5 @@
 // The readings of a visit as they are typed, at the unit or at a desk: kept until they are saved, asked about once, saved as one.
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { v7 as uuidv7 } from "uuid";
 import type { Used, VisitField } from "../../api/client";
@@ -72,7 +73,7 @@ export function useVisitForm(fields: VisitField[]): VisitForm {
       await device.recordEntries(store.id, records);
     } catch (problem) {
       if (!isFull(problem)) throw problem;
-      setTrouble("This device has no room left: this visit was not kept. Save the job to a file, make room, and save it again.");
+      setTrouble(t`This device has no room left: this visit was not kept. Save the job to a file, make room, and save it again.`);
       return false;
     }
     setTrouble("");

@@ -1,4 +1,5 @@
 // What is typed at a visit, held against what was read last. No React in here.
+import { t } from "@lingui/core/macro";
 import type { VisitField } from "../../api/client";
 import { type Quantities, moment } from "../../app/context";
 import { nowMs, stamp } from "../../outbox/time";
@@ -43,24 +44,24 @@ export function implausible(field: VisitField, answer: Answer, q: Quantities): s
   if (!low && !high) return "";
   const last =
     typeof field.last === "number" && field.last_s !== null
-      ? `${q.show(field.last, field.kind, 4)} on ${moment(field.last_s, "short")}, `
+      ? t`${q.show(field.last, field.kind, 4)} on ${moment(field.last_s, "short")}, `
       : "";
   const why =
     high && field.body["kind"] === "weight"
-      ? " Was it changed or filled? Then log that too."
+      ? t` Was it changed or filled? Then log that too.`
       : field.body["kind"] === "meter" && low
-        ? " Was the meter changed? Then log that too."
+        ? t` Was the meter changed? Then log that too.`
         : "";
-  return `${last}${q.show(value, field.kind, 4)} now?${why}`;
+  return t`${last}${q.show(value, field.kind, 4)} now?${why}`;
 }
 
 /** What was read last and what is expected, in words. */
 export function lastWords(field: VisitField, q: Quantities): string {
-  if (field.last === null || field.last_s === null) return "not read yet";
+  if (field.last === null || field.last_s === null) return t`not read yet`;
   const when = moment(field.last_s, "short");
   if (typeof field.last === "string") return `${field.looks.find((o) => o.value === field.last)?.reads ?? field.last} · ${when}`;
   const expected =
-    field.expected !== null && field.expected !== field.last ? `, about ${q.show(field.expected, field.kind, 3)} expected` : "";
+    field.expected !== null && field.expected !== field.last ? t`, about ${q.show(field.expected, field.kind, 3)} expected` : "";
   return `${q.show(field.last, field.kind, 4)} · ${when}${expected}`;
 }
 
@@ -81,7 +82,7 @@ const AHEAD_MS = 5 * 60_000;
 export function momentOf(when: string): { at: string; clock_at?: string } | { error: string } {
   if (when === "") return stamp();
   const found = new Date(when);
-  if (Number.isNaN(found.getTime()) || found.getFullYear() < 2000) return { error: "Write a date and time, such as yesterday’s." };
-  if (found.getTime() > nowMs() + AHEAD_MS) return { error: "This lies ahead; a reading was taken before it is written down." };
+  if (Number.isNaN(found.getTime()) || found.getFullYear() < 2000) return { error: t`Write a date and time, such as yesterday’s.` };
+  if (found.getTime() > nowMs() + AHEAD_MS) return { error: t`This lies ahead; a reading was taken before it is written down.` };
   return { at: found.toISOString() };
 }

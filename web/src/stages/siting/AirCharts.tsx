@@ -1,4 +1,5 @@
 // The night inside: wet heat, its flue gas in the air, beside the same heat dry.
+import { t } from "@lingui/core/macro";
 import type { Row } from "../../api/client";
 import "uplot/dist/uPlot.min.css";
 import { memo, useEffect, useRef } from "react";
@@ -17,19 +18,19 @@ export const AirCharts = memo(function AirCharts({ course }: { course: Course | 
     <div className="mb-4 border-t-[1.5px] border-frame">
       <Chart
         course={course}
-        title={`${course.name}: CO2, from when all begins`}
+        title={t`${course.name}: CO2, from when all begins`}
         kind="share_ppm"
         wet={course.co2}
         dry={course.co2_dry}
-        limit={{ value: course.co2_most, word: "the most" }}
+        limit={{ value: course.co2_most, word: t`the most` }}
       />
       <Chart
         course={course}
-        title={`${course.name}: dew point`}
+        title={t`${course.name}: dew point`}
         kind="temperature"
         wet={course.dew_c}
         dry={course.dew_dry_c}
-        limit={course.skin_c === null ? null : { value: course.skin_c, word: `inner side of ${course.skin}` }}
+        limit={course.skin_c === null ? null : { value: course.skin_c, word: t`inner side of ${course.skin}` }}
       />
     </div>
   );
@@ -52,8 +53,8 @@ function Chart({ course, title, kind, wet, dry, limit }: ChartProps) {
     const scaled = (v: number) => Number(q.split(v, kind, 6).number.replace("−", "-").replaceAll(",", ""));
     const hours = wet.map((_, n) => (n * course.step_s) / HOUR_S);
     const lines = [
-      { words: "wet heat: flue gas inside", token: "ember", values: wet.map(scaled) },
-      { words: "dry heat: flue gas outside", token: "gas", values: dry.map(scaled) },
+      { words: t`wet heat: flue gas inside`, token: "ember", values: wet.map(scaled) },
+      { words: t`dry heat: flue gas outside`, token: "gas", values: dry.map(scaled) },
     ];
     const most = limit ? scaled(limit.value) : null;
     const all = [...lines.flatMap((l) => l.values), ...(most === null ? [] : [most])];
@@ -96,7 +97,7 @@ function Chart({ course, title, kind, wet, dry, limit }: ChartProps) {
         ref={box}
         className="w-0 min-w-full overflow-hidden"
         role="img"
-        aria-label={`${title}: wet at the end ${q.show(wet.at(-1) ?? 0, kind)}, dry ${q.show(dry.at(-1) ?? 0, kind)}${limit ? `; ${limit.word} ${q.show(limit.value, kind)}` : ""}`}
+        aria-label={t`${title}: wet at the end ${q.show(wet.at(-1) ?? 0, kind)}, dry ${q.show(dry.at(-1) ?? 0, kind)}${limit ? `; ${limit.word} ${q.show(limit.value, kind)}` : ""}`}
       />
     </figure>
   );

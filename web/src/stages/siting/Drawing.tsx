@@ -1,4 +1,5 @@
 // The site drawn to its figures: typed distances move it, what is dragged changes its typed distances.
+import { t } from "@lingui/core/macro";
 import type { Row } from "../../api/client";
 import { useDeferredValue, useEffect, useRef, useState } from "react";
 import { useQuantities } from "../../app/context";
@@ -67,7 +68,7 @@ function useMoves(store: JobStore) {
         store.editAll(edits as { path: string; value: Json }[]);
         setProblem("");
       } catch {
-        setProblem("It could not be moved; type its distances instead.");
+        setProblem(t`It could not be moved; type its distances instead.`);
       }
     }
   };
@@ -102,7 +103,7 @@ export function Drawing() {
     <figure className="mb-3">
       <div ref={box} className="w-0 min-w-full overflow-hidden rounded-sm border-[1.5px] border-frame bg-card">
         {shapes.length === 0 ? (
-          <p className="px-3 py-6 text-muted">Length and width of the building, or of the first space, and the site is drawn.</p>
+          <p className="px-3 py-6 text-muted">{t`Length and width of the building, or of the first space, and the site is drawn.`}</p>
         ) : (
           <Plan shapes={shapes} width={width} onMove={store.role === "guest" ? null : move} />
         )}
@@ -113,20 +114,19 @@ export function Drawing() {
         </p>
       ) : null}
       <figcaption className="flex flex-wrap items-baseline justify-between gap-x-4 pt-1 text-small text-muted">
-        <span>
-          Drawn to the distances told. Drag, or choose one and use the arrow keys (Shift: 1 m); what moves changes its distances.
-        </span>
+        <span>{t`Drawn to the distances told. Drag, or choose one and use the arrow keys (Shift: 1 m); what moves changes its distances.`}</span>
         <span className="print:hidden">
-          <Button data-testid="save-svg" look="quiet" onClick={() => saveDrawing(box.current)} disabled={shapes.length === 0}>
-            Save as SVG
-          </Button>
+          <Button
+            data-testid="save-svg"
+            look="quiet"
+            onClick={() => saveDrawing(box.current)}
+            disabled={shapes.length === 0}
+          >{t`Save as SVG`}</Button>
           <Button
             look="quiet"
             onClick={() => window.location.assign(`/api/jobs/${store.id}/drawings/site.dxf`)}
             disabled={shapes.length === 0}
-          >
-            Save as DXF
-          </Button>
+          >{t`Save as DXF`}</Button>
         </span>
       </figcaption>
       <Clear shapes={shapes} />
@@ -208,7 +208,7 @@ function Plan({ shapes, width, onMove }: PlanProps) {
       height={view.height}
       viewBox={`0 0 ${view.width} ${view.height}`}
       role="group"
-      aria-label="Plan of the site"
+      aria-label={t`Plan of the site`}
       className="block select-none font-sans text-tiny"
     >
       <defs>
@@ -273,7 +273,7 @@ function Plan({ shapes, width, onMove }: PlanProps) {
                 transform={shifted(s)}
                 tabIndex={onMove ? 0 : -1}
                 role="button"
-                aria-label={`${s.name}: move with the arrow keys`}
+                aria-label={t`${s.name}: move with the arrow keys`}
                 data-shape={s.id}
                 onPointerDown={grab(s)}
                 onPointerMove={pull}
@@ -315,7 +315,7 @@ function RingWords({ shape, view }: { shape: ShapeOf<"ring">; view: View }) {
       {...BEHIND}
     >
       {q.show(shape.limit, "length")}
-      {inside.length > 0 ? `: inside ${inside.join(", ")}` : ""}
+      {inside.length > 0 ? t`: inside ${inside.join(", ")}` : ""}
     </text>
   );
 }
@@ -331,9 +331,9 @@ function Clear({ shapes }: { shapes: Shape[] }) {
   if (rings.length === 0) return null;
   return (
     <CaptionedTable
-      caption="What must stay clear"
+      caption={t`What must stay clear`}
       small
-      heads={[{ word: "Round" }, { word: "As far as", right: true }, { word: "Stands inside it", className: "pl-4" }]}
+      heads={[{ word: t`Round` }, { word: t`As far as`, right: true }, { word: t`Stands inside it`, className: "pl-4" }]}
     >
       {rings.map((r) => (
         <tr key={r.id} className="border-t border-hair">
@@ -342,7 +342,7 @@ function Clear({ shapes }: { shapes: Shape[] }) {
           </th>
           <td className="text-right">{q.show(r.limit, "length")}</td>
           <td className={`pl-4 ${r.inside.length > 0 ? "font-semibold text-stop" : "text-muted"}`}>
-            {r.inside.join(", ") || "nothing"}
+            {r.inside.join(", ") || t`nothing`}
           </td>
         </tr>
       ))}
@@ -390,7 +390,7 @@ function OpeningLine({ shape, view }: { shape: ShapeOf<"opening">; view: View })
       />
       <text x={x} y={y - 6} textAnchor="middle" className={`${HALO} fill-gas`} {...BEHIND}>
         {shape.name}
-        {shape.stands === "open" ? " (open)" : shape.stands === "intake" ? " (intake)" : ""}
+        {shape.stands === "open" ? t` (open)` : shape.stands === "intake" ? t` (intake)` : ""}
       </text>
     </g>
   );
@@ -422,9 +422,7 @@ function North({ shape, width }: { shape: ShapeOf<"building">; width: number }) 
     <>
       <g transform={`translate(${width - 24} 34) rotate(${turn})`}>
         <path d="M0 -14 L5 8 L0 4 L-5 8 Z" className="fill-ink" />
-        <text y={-17} textAnchor="middle" className="fill-ink font-semibold">
-          N
-        </text>
+        <text y={-17} textAnchor="middle" className="fill-ink font-semibold">{t`N`}</text>
       </g>
       {wind === null ? null : (
         <g transform={`translate(${width - 58} 34)`}>
@@ -434,9 +432,7 @@ function North({ shape, width }: { shape: ShapeOf<"building">; width: number }) 
             className="fill-none stroke-note"
             strokeWidth={1.8}
           />
-          <text y={27} textAnchor="middle" className="fill-note">
-            wind
-          </text>
+          <text y={27} textAnchor="middle" className="fill-note">{t`wind`}</text>
         </g>
       )}
     </>

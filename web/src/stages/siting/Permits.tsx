@@ -1,4 +1,6 @@
 // Who must be asked before work begins, what came of it, and the paper that says so.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { v7 as uuidv7 } from "uuid";
 import { Problem, answer, api, asForm } from "../../api/client";
@@ -10,9 +12,7 @@ import { Rows } from "./Rows";
 export function Permits() {
   return (
     <>
-      <p className="pb-1 text-small text-muted">
-        Permit, authority, inspector, utility, licensed persons: before the first wrench. What is not needed here says so.
-      </p>
+      <p className="pb-1 text-small text-muted">{t`Permit, authority, inspector, utility, licensed persons: before the first wrench. What is not needed here says so.`}</p>
       <Rows
         list="siting.permits"
         stem="permit"
@@ -20,7 +20,7 @@ export function Permits() {
         fields={["name", "what", "stands", "on"]}
         more={["until", "note"]}
         fresh={{ what: "permit", stands: "open" }}
-        none="Nobody is listed yet."
+        none={t`Nobody is listed yet.`}
         under={(path, of) => <Paper path={`${path}.paper`} of={of} />}
       />
     </>
@@ -37,7 +37,7 @@ function Paper({ path, of }: { path: string; of: string }) {
     const id = uuidv7();
     const form = new FormData();
     form.append("file", file);
-    setTold("Sending it");
+    setTold(t`Sending it`);
     answer(
       api.POST("/api/jobs/{job_id}/papers/{paper_id}", { params: { path: { job_id: store.id, paper_id: id } }, ...asForm(form) }),
     ).then(
@@ -49,26 +49,30 @@ function Paper({ path, of }: { path: string; of: string }) {
         setTold(
           problem instanceof Problem && problem.status >= 400
             ? problem.message
-            : "It could not be sent: keep it at hand and choose it again once there is signal.",
+            : t`It could not be sent: keep it at hand and choose it again once there is signal.`,
         ),
     );
   };
   return (
     <div className="flex flex-wrap items-baseline gap-x-3 pt-1 text-small">
       <label>
-        <span className="sr-only">{of}: </span>Paper (PDF or photo){" "}
-        <input
-          type="file"
-          data-path={path}
-          accept="application/pdf,image/jpeg,image/png"
-          onChange={(e) => keep(e.target.files?.[0])}
-          className="max-w-full text-tiny"
-        />
+        <Trans>
+          <span className="sr-only">{of}: </span>Paper (PDF or photo){" "}
+          <input
+            type="file"
+            data-path={path}
+            accept="application/pdf,image/jpeg,image/png"
+            onChange={(e) => keep(e.target.files?.[0])}
+            className="max-w-full text-tiny"
+          />
+        </Trans>
       </label>
       {typeof kept === "string" && kept !== "" ? (
-        <a data-testid="open-paper" href={`/api/jobs/${store.id}/papers/${kept}`} className="font-medium text-ember-ink underline">
-          Open it
-        </a>
+        <a
+          data-testid="open-paper"
+          href={`/api/jobs/${store.id}/papers/${kept}`}
+          className="font-medium text-ember-ink underline"
+        >{t`Open it`}</a>
       ) : null}
       {told ? (
         <span role="status" className="text-ink-2">

@@ -1,4 +1,6 @@
 // Entries of a list of the siting, each a row of small fields with its name; those added begin with what is usual.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
 import { useEntries } from "../../job/context";
 import { type Document, textAt } from "../../job/document";
@@ -55,7 +57,9 @@ export function Rows({ list, stem, one, fields, more = [], fresh, options = {}, 
               <div className="flex gap-4">
                 {more.length > 0 ? (
                   <DisclosureButton data-testid="more" className="min-h-6 text-small text-ember-ink underline">
-                    More<span className="sr-only"> of {of}</span>
+                    <Trans>
+                      More<span className="sr-only"> of {of}</span>
+                    </Trans>
                   </DisclosureButton>
                 ) : null}
                 <button
@@ -64,7 +68,9 @@ export function Rows({ list, stem, one, fields, more = [], fresh, options = {}, 
                   onClick={() => remove(entry)}
                   className="min-h-6 text-small text-ember-ink underline"
                 >
-                  Remove<span className="sr-only"> {of}</span>
+                  <Trans>
+                    Remove<span className="sr-only"> {of}</span>
+                  </Trans>
                 </button>
               </div>
               <DisclosurePanel className="grid grid-cols-2 gap-1.5 sm:grid-cols-4">{more.map(field)}</DisclosurePanel>
@@ -73,7 +79,9 @@ export function Rows({ list, stem, one, fields, more = [], fresh, options = {}, 
         })}
       </ul>
       <Button data-testid="add-row" look="quiet" onClick={() => add(fresh)}>
-        Add {/^[aeiou]/.test(one) ? "an" : "a"} {one}
+        <Trans>
+          Add {/^[aeiou]/.test(one) ? t`an` : t`a`} {one}
+        </Trans>
       </Button>
     </section>
   );

@@ -1,4 +1,6 @@
 // Siting in its parts: where everything stands, what the air bears, where it blows, what feeds it, who was asked.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { Part, Row } from "../../api/client";
 import { useDeferredValue } from "react";
 import { useQuantities } from "../../app/context";
@@ -36,13 +38,13 @@ export function SitingStage() {
     <Parts
       stage={stage}
       parts={[
-        { key: "places", word: "Places", page: <Places /> },
-        { key: "air", word: "Air inside", matters: speaks("air"), page: <Air /> },
-        { key: "blowing", word: "Vents and ducts", matters: speaks("blowing"), page: <Blowing /> },
-        { key: "power", word: "Leads and earth", matters: speaks("power"), page: <Power /> },
+        { key: "places", word: t`Places`, page: <Places /> },
+        { key: "air", word: t`Air inside`, matters: speaks("air"), page: <Air /> },
+        { key: "blowing", word: t`Vents and ducts`, matters: speaks("blowing"), page: <Blowing /> },
+        { key: "power", word: t`Leads and earth`, matters: speaks("power"), page: <Power /> },
         {
           key: "permits",
-          word: "Permits and approvals",
+          word: t`Permits and approvals`,
           page: <StagePart given={<Permits />} stage={stage} part="permits" />,
         },
       ]}
@@ -78,14 +80,14 @@ function Places() {
       above={<Drawing />}
       given={
         <>
-          <Head>At every machine</Head>
+          <Head>{t`At every machine`}</Head>
           <Fields at="siting.usual" names={[...WHERE, ...ROOM]} />
-          <More what="level, ground, fence, room to work" paths={stands.map((n) => `siting.usual.${n}`)}>
+          <More what={t`level, ground, fence, room to work`} paths={stands.map((n) => `siting.usual.${n}`)}>
             <Fields at="siting.usual" names={stands} />
           </More>
           <Others names={[...WHERE, ...ROOM, ...stands]} />
           <Vessels />
-          <Head>Doors, windows, vents of the building</Head>
+          <Head>{t`Doors, windows, vents of the building`}</Head>
           <Rows
             list="siting.openings"
             stem="opening"
@@ -93,11 +95,11 @@ function Places() {
             fields={["name", "wall", "along_m", "stands"]}
             more={["width_m", "height_m", "sill_m", "free_fraction"]}
             fresh={{ wall: "front", along_m: 1, width_m: 1, height_m: 2, stands: "shut" }}
-            none="None told: exhaust and vessels are judged against every one of them."
+            none={t`None told: exhaust and vessels are judged against every one of them.`}
           />
-          <Head>Building</Head>
+          <Head>{t`Building`}</Head>
           {spaced ? (
-            <More what="its own sizes, where they are not those of the first space" paths={building}>
+            <More what={t`its own sizes, where they are not those of the first space`} paths={building}>
               <Fields at="siting.building" names={["length_m", "width_m", "eave_m", "skin"]} />
             </More>
           ) : (
@@ -125,15 +127,15 @@ function Vessels() {
     const name = textAt(s, "name");
     const place = all.findIndex((v) => textAt(v, "id") === id);
     return (
-      <section key={id} aria-label={`Vessels ${name}`}>
-        <Head>Vessels{name ? `: ${name}` : ""}</Head>
-        <JobField path={`supplies[${n}].storage.to_canvas_m`} label="To canvas or wall" />
+      <section key={id} aria-label={t`Vessels ${name}`}>
+        <Head>
+          <Trans>Vessels{name ? `: ${name}` : ""}</Trans>
+        </Head>
+        <JobField path={`supplies[${n}].storage.to_canvas_m`} label={t`To canvas or wall`} />
         {place < 0 ? (
-          <Button look="quiet" onClick={() => add({ id, wall: "back", along_m: 2 })}>
-            Put them on the drawing
-          </Button>
+          <Button look="quiet" onClick={() => add({ id, wall: "back", along_m: 2 })}>{t`Put them on the drawing`}</Button>
         ) : (
-          <Fields at={`siting.vessels[${place}]`} names={["wall", "along_m", "level", "guarded"]} whose={`Vessels ${name}`} />
+          <Fields at={`siting.vessels[${place}]`} names={["wall", "along_m", "level", "guarded"]} whose={t`Vessels ${name}`} />
         )}
       </section>
     );
@@ -154,10 +156,12 @@ function Others({ names, options = {} }: { names: string[]; options?: Record<str
         return (
           <section key={id} id={id} aria-label={whose}>
             <h3 className="mt-4 flex items-baseline justify-between border-t-[1.5px] border-frame pt-2 text-base font-bold">
-              {whose}, where it differs
-              <Button look="quiet" onClick={() => remove(place)}>
-                Stands like the others<span className="sr-only"> {whose}</span>
-              </Button>
+              <Trans>
+                {whose}, where it differs
+                <Button look="quiet" onClick={() => remove(place)}>
+                  Stands like the others<span className="sr-only"> {whose}</span>
+                </Button>
+              </Trans>
             </h3>
             {names.map((name) => {
               const choices = options[name.split(".").at(-1) ?? ""];
@@ -166,7 +170,7 @@ function Others({ names, options = {} }: { names: string[]; options?: Record<str
                   key={name}
                   of={whose}
                   path={`siting.places[${n}].${name}`}
-                  none="as the others"
+                  none={t`as the others`}
                   {...(choices ? { options: choices } : {})}
                 />
               );
@@ -178,7 +182,9 @@ function Others({ names, options = {} }: { names: string[]; options?: Record<str
         <div className="flex flex-wrap gap-3 pt-2">
           {free.map((m) => (
             <Button data-testid="own-place" key={m.id} look="quiet" onClick={() => add({ id: m.id })}>
-              {m.name} ({m.id}) stands otherwise
+              <Trans>
+                {m.name} ({m.id}) stands otherwise
+              </Trans>
             </Button>
           ))}
         </div>
@@ -195,13 +201,10 @@ function Air() {
     <StagePart
       given={
         <>
-          <Head>In the air inside</Head>
+          <Head>{t`In the air inside`}</Head>
           <Fields at="siting.air" names={["people", "sleeps", "co_alarm", "humidity_fraction", "wind_m_per_s"]} />
-          <p className="pt-2 text-small text-muted">
-            Volume, air changes and temperatures are those of the first space at Need; openings that stand open count from Places.
-            What burns inside without a vent, and what blows in from outside, is taken from the machines.
-          </p>
-          <Head>Openings that stand open</Head>
+          <p className="pt-2 text-small text-muted">{t`Volume, air changes and temperatures are those of the first space at Need; openings that stand open count from Places. What burns inside without a vent, and what blows in from outside, is taken from the machines.`}</p>
+          <Head>{t`Openings that stand open`}</Head>
           <Rows
             list="siting.openings"
             stem="opening"
@@ -209,7 +212,7 @@ function Air() {
             fields={["name", "stands", "width_m", "height_m"]}
             more={["sill_m", "free_fraction", "wall", "along_m"]}
             fresh={{ wall: "front", along_m: 0.5, width_m: 0.3, height_m: 0.3, stands: "open" }}
-            none="None yet."
+            none={t`None yet.`}
           />
         </>
       }
@@ -235,19 +238,19 @@ function Blowing() {
     .map((m) => ({ value: m.id, reads: `${m.name} (${m.id})` }));
   const ducts = listAt(document, "siting.ducts").map((d, n) => ({
     value: textAt(d, "id"),
-    reads: textAt(d, "name") || `duct ${n + 1}`,
+    reads: textAt(d, "name") || t`duct ${n + 1}`,
   }));
   return (
     <StagePart
       given={
         <>
-          <Head>Vent or exhaust, at every machine</Head>
+          <Head>{t`Vent or exhaust, at every machine`}</Head>
           <Fields at="siting.usual.vent" names={[...first, ...VENT]} />
-          <More what="chimney height, drain hole, slope, length" paths={more.map((n) => `siting.usual.vent.${n}`)}>
+          <More what={t`chimney height, drain hole, slope, length`} paths={more.map((n) => `siting.usual.vent.${n}`)}>
             <Fields at="siting.usual.vent" names={more} />
           </More>
           <Others names={[...VENT_OUTSIDE, ...VENT_INSIDE, ...VENT, ...MORE_VENT].map((n) => `vent.${n}`)} />
-          <Head>Ducts</Head>
+          <Head>{t`Ducts`}</Head>
           <Rows
             list="siting.ducts"
             stem="duct"
@@ -255,8 +258,8 @@ function Blowing() {
             fields={["machine", "build", "diameter_m", "length_m"]}
             more={["name", "after", "carries", "leads_to", "bends", "insulated", "holes_m2", "booster_pa"]}
             fresh={{ machine: heaters[0]?.value ?? "", build: "flexible", diameter_m: 0.4, length_m: 3, leads_to: "space" }}
-            options={{ machine: heaters, after: [{ value: "", reads: "the heater" }, ...ducts] }}
-            none="None. A heater that stands outside needs one into the space."
+            options={{ machine: heaters, after: [{ value: "", reads: t`the heater` }, ...ducts] }}
+            none={t`None. A heater that stands outside needs one into the space.`}
           />
         </>
       }
@@ -273,14 +276,14 @@ function Ducts({ rows }: { rows: Ducted[] }) {
   if (rows.length === 0) return null;
   return (
     <CaptionedTable
-      caption="Air in the ducts, at the working point of the fan"
+      caption={t`Air in the ducts, at the working point of the fan`}
       heads={[
-        { word: "Duct" },
-        { word: "Air", right: true },
-        { word: "Takes", right: true },
-        { word: "In", right: true },
-        { word: "Out", right: true },
-        { word: "Weakest hole", right: true },
+        { word: t`Duct` },
+        { word: t`Air`, right: true },
+        { word: t`Takes`, right: true },
+        { word: t`In`, right: true },
+        { word: t`Out`, right: true },
+        { word: t`Weakest hole`, right: true },
       ]}
     >
       {rows.map((r) => (
@@ -306,11 +309,11 @@ function Power() {
   const { heaters, sets } = useSorts();
   const leads = listAt(document, "siting.leads").map((d, n) => ({
     value: textAt(d, "id"),
-    reads: textAt(d, "name") || `lead ${n + 1}`,
+    reads: textAt(d, "name") || t`lead ${n + 1}`,
   }));
-  const after = [{ value: "", reads: "the socket" }, ...leads];
+  const after = [{ value: "", reads: t`the socket` }, ...leads];
   const feeder = [
-    { value: "", reads: "the mains or a battery" },
+    { value: "", reads: t`the mains or a battery` },
     ...(plan?.machines ?? []).filter((m) => m.kind === "generator").map((m) => ({ value: m.id, reads: `${m.name} (${m.id})` })),
   ];
   const options: Record<string, { value: string; reads: string }[]> = { after, feeder };
@@ -323,12 +326,12 @@ function Power() {
         <>
           {heaters ? (
             <>
-              <Head>Cord to a heater’s fan</Head>
+              <Head>{t`Cord to a heater’s fan`}</Head>
               {CORD.map(cord)}
-              <More what="battery, shared lead, generator, breaker, RCD" paths={MORE_CORD.map((n) => `siting.usual.cord.${n}`)}>
+              <More what={t`battery, shared lead, generator, breaker, RCD`} paths={MORE_CORD.map((n) => `siting.usual.cord.${n}`)}>
                 {MORE_CORD.map(cord)}
               </More>
-              <Head>Leads that are shared or chained</Head>
+              <Head>{t`Leads that are shared or chained`}</Head>
               <Rows
                 list="siting.leads"
                 stem="lead"
@@ -337,13 +340,13 @@ function Power() {
                 more={["source_v", "feeder", "breaker_a", "rcd"]}
                 fresh={{ conductor: "12 AWG", length_m: 15 } as Document}
                 options={options}
-                none="None: every machine has a cord of its own."
+                none={t`None: every machine has a cord of its own.`}
               />
             </>
           ) : null}
           {sets ? (
             <>
-              <Head>Generators: earth, neutral, how they feed</Head>
+              <Head>{t`Generators: earth, neutral, how they feed`}</Head>
               <Fields at="siting.usual.earthing" names={EARTHING} />
             </>
           ) : null}

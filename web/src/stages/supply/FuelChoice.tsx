@@ -1,4 +1,6 @@
 // Supply, fuel choice: what each fuel costs, weighs and stands, for the machines chosen.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { Row } from "../../api/client";
 import { useDeferredValue } from "react";
 import { useQuantities, useSurroundings } from "../../app/context";
@@ -21,7 +23,7 @@ export function FuelChoice() {
     <StagePart
       given={
         <>
-          <p className="pb-1 text-small text-muted">What each costs here, in your own money; leave out what is not to be had.</p>
+          <p className="pb-1 text-small text-muted">{t`What each costs here, in your own money; leave out what is not to be had.`}</p>
           {namesAt(vocabulary.job_schema, "prices").map((f) => (
             <JobField key={f} path={`prices.${f}`} />
           ))}
@@ -45,13 +47,13 @@ function Costs({ rows }: { rows: CostRow[] }) {
   if (rows.length === 0) return null;
   return (
     <CaptionedTable
-      caption="Fuel of every machine, over the hours planned"
+      caption={t`Fuel of every machine, over the hours planned`}
       heads={[
-        { word: "Machine" },
-        { word: "Runs", right: true },
-        { word: "Mean fuel rate", right: true },
-        { word: "Fuel", right: true },
-        { word: "Cost", right: true },
+        { word: t`Machine` },
+        { word: t`Runs`, right: true },
+        { word: t`Mean fuel rate`, right: true },
+        { word: t`Fuel`, right: true },
+        { word: t`Cost`, right: true },
       ]}
     >
       {rows.map((r) => (
@@ -63,7 +65,7 @@ function Costs({ rows }: { rows: CostRow[] }) {
           <td className="whitespace-nowrap py-1 pl-2 text-right">{q.show(r.hours_s, "duration")}</td>
           <td className="whitespace-nowrap py-1 pl-2 text-right">{q.show(r.mean_w, "heat_flow")}</td>
           <td className="whitespace-nowrap py-1 pl-2 text-right">{q.show(r.amount, r.amount_kind)}</td>
-          <td className="py-1 pl-2 text-right">{r.cost === null ? "no price" : q.show(r.cost, "money")}</td>
+          <td className="py-1 pl-2 text-right">{r.cost === null ? t`no price` : q.show(r.cost, "money")}</td>
         </tr>
       ))}
     </CaptionedTable>
@@ -74,31 +76,41 @@ function Fuels({ rows }: { rows: FuelRow[] }) {
   const q = useQuantities();
   if (rows.length === 0) return null;
   return (
-    <ul aria-label="Fuels side by side" className="mb-4 border-t-[1.5px] border-frame">
+    <ul aria-label={t`Fuels side by side`} className="mb-4 border-t-[1.5px] border-frame">
       {rows.map((r) => (
         <li key={r.fuel} className={`border-b border-hair py-1.5 ${r.every ? "" : "text-muted"}`}>
           <div className="flex flex-wrap items-baseline justify-between gap-x-4">
             <span className="font-semibold">{r.name}</span>
             <span className="flex flex-wrap gap-x-4">
-              {r.cost_per_kwh === null ? null : <span>{q.show(r.cost_per_kwh, "money")} a useful kWh</span>}
+              {r.cost_per_kwh === null ? null : (
+                <span>
+                  <Trans>{q.show(r.cost_per_kwh, "money")} a useful kWh</Trans>
+                </span>
+              )}
               {r.hours_a_fill_s === null ? null : (
                 <span>
-                  {q.show(r.hours_a_fill_s, "duration")} a {r.fill}
+                  <Trans>
+                    {q.show(r.hours_a_fill_s, "duration")} a {r.fill}
+                  </Trans>
                 </span>
               )}
               {r.fills === null || r.weight_kg === null ? null : (
                 <span>
-                  {r.fills} fills, {q.show(r.weight_kg, "mass")}
+                  <Trans>
+                    {r.fills} fills, {q.show(r.weight_kg, "mass")}
+                  </Trans>
                 </span>
               )}
             </span>
           </div>
           <p className="text-small text-muted">
-            {r.every ? "Every chosen machine may burn it" : "Not every chosen machine may burn it"}: {r.machines}. In the cold:{" "}
-            {r.cold}
-            {r.cold_fits ? "" : " — too cold for it here"}. In store: {r.keeps}.
-            {r.output_lost ? ` Output: up to ${q.show(r.output_lost, "fraction")} less than on the best fuel.` : ""}
-            {r.least_vessel_kg ? ` Vessels of ${q.show(r.least_vessel_kg, "mass")} at least.` : ""}
+            <Trans>
+              {r.every ? t`Every chosen machine may burn it` : t`Not every chosen machine may burn it`}: {r.machines}. In the cold:{" "}
+              {r.cold}
+              {r.cold_fits ? "" : t` — too cold for it here`}. In store: {r.keeps}.
+              {r.output_lost ? t` Output: up to ${q.show(r.output_lost, "fraction")} less than on the best fuel.` : ""}
+              {r.least_vessel_kg ? t` Vessels of ${q.show(r.least_vessel_kg, "mass")} at least.` : ""}
+            </Trans>
           </p>
         </li>
       ))}

@@ -1,4 +1,5 @@
 // Supply, joints: every joint of the path, how it is made and closed; commissioning tests each one.
+import { t } from "@lingui/core/macro";
 import type { Row } from "../../api/client";
 import { useSupplyStage } from "../../job/context";
 import { StagePart } from "../../ui/answers";
@@ -13,17 +14,15 @@ export function Joints() {
     <StagePart
       given={
         <>
-          <h3 className="border-t-[1.5px] border-frame pt-2 font-bold">How a joint gets tight</h3>
+          <h3 className="border-t-[1.5px] border-frame pt-2 font-bold">{t`How a joint gets tight`}</h3>
           <ul className="list-disc space-y-1 pl-5">
-            <li>No dirt, no moisture, no sealant inside the line.</li>
-            <li>Sealant on tapered threads only; flares, unions and couplings seal by themselves.</li>
-            <li>Cylinder couplings by hand, never with a wrench.</li>
-            <li>Pressure test with air or inert gas before the machines are connected; leak check at working pressure after.</li>
-            <li>Never a flame. A joint that is opened later is tested again.</li>
+            <li>{t`No dirt, no moisture, no sealant inside the line.`}</li>
+            <li>{t`Sealant on tapered threads only; flares, unions and couplings seal by themselves.`}</li>
+            <li>{t`Cylinder couplings by hand, never with a wrench.`}</li>
+            <li>{t`Pressure test with air or inert gas before the machines are connected; leak check at working pressure after.`}</li>
+            <li>{t`Never a flame. A joint that is opened later is tested again.`}</li>
           </ul>
-          <p className="pt-2 text-small text-muted">
-            Common practice. The maker’s instructions, the code and licensed hands go first.
-          </p>
+          <p className="pt-2 text-small text-muted">{t`Common practice. The maker’s instructions, the code and licensed hands go first.`}</p>
         </>
       }
       stage={stage}
@@ -34,9 +33,13 @@ export function Joints() {
 }
 
 function Register({ joints }: { joints: Joint[] }) {
-  if (joints.length === 0) return <p className="text-muted">No parts yet, so no joints.</p>;
+  if (joints.length === 0) return <p className="text-muted">{t`No parts yet, so no joints.`}</p>;
   return (
-    <CaptionedTable caption="Joint register" quietCaption heads={["Joint", "Made as", "Sealant", "Tool"].map((word) => ({ word }))}>
+    <CaptionedTable
+      caption={t`Joint register`}
+      quietCaption
+      heads={[t`Joint`, t`Made as`, t`Sealant`, t`Tool`].map((word) => ({ word }))}
+    >
       {joints.map((j) => (
         <tr key={j.id} className="border-t border-hair align-top">
           <th scope="row" className="py-0.5 pr-2 font-medium">

@@ -1,4 +1,6 @@
 // Supply, the night ahead: what the vessels make of the load, hour by hour, until it fails if it does.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useDeferredValue } from "react";
 import { useQuantities } from "../../app/context";
 import { useEntries, useSupply, useSupplyStage } from "../../job/context";
@@ -27,19 +29,19 @@ export function NightAhead() {
           {FIELDS.map((f) => (
             <JobField key={f} path={`${at}.${f}`} />
           ))}
-          <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 font-bold">Temperatures of the night</h3>
-          <p className="text-small text-muted">
-            Left empty, the outside falls in a curve from the beginning to the coldest hour. Two or more given here go before it.
-          </p>
+          <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 font-bold">{t`Temperatures of the night`}</h3>
+          <p className="text-small text-muted">{t`Left empty, the outside falls in a curve from the beginning to the coldest hour. Two or more given here go before it.`}</p>
           <ul>
             {hours.all.map((hour, n) => {
-              const of = `Temperature ${n + 1}`;
+              const of = t`Temperature ${n + 1}`;
               return (
                 <li key={textAt(hour, "id")} className="grid grid-cols-[1fr_1fr_auto] items-end gap-2 border-b border-hair py-1">
                   <JobField layout="stacked" of={of} path={`${at}.hours[${n}].after_s`} />
                   <JobField layout="stacked" of={of} path={`${at}.hours[${n}].outside_c`} />
                   <Button data-testid="remove" look="quiet" onClick={() => hours.remove(hour)}>
-                    Remove<span className="sr-only"> {of}</span>
+                    <Trans>
+                      Remove<span className="sr-only"> {of}</span>
+                    </Trans>
                   </Button>
                 </li>
               );
@@ -47,7 +49,7 @@ export function NightAhead() {
           </ul>
           <div className="pt-2">
             <Button data-testid="add-hour" onClick={() => hours.add({ after_s: next * 3600 })}>
-              Add a temperature after {q.show(next * 3600, "duration")}
+              <Trans>Add a temperature after {q.show(next * 3600, "duration")}</Trans>
             </Button>
           </div>
           <TableImport
@@ -57,7 +59,7 @@ export function NightAhead() {
             most={MOST_HOURS}
             one="temperature"
             several="temperatures"
-            columns="Columns: hours from the beginning, outside temperature. Units may be typed after the numbers: 30 min, 14F."
+            columns={t`Columns: hours from the beginning, outside temperature. Units may be typed after the numbers: 30 min, 14F.`}
             example={"Hour\tOutside\n0\t2\n6\t-9"}
           />
         </>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { Row } from "../../api/client";
 import "uplot/dist/uPlot.min.css";
 import { memo, useEffect, useRef } from "react";
@@ -17,7 +19,7 @@ export const NightCharts = memo(function NightCharts({ run }: { run: NightRun | 
     <div className="mb-4 border-t-[1.5px] border-frame">
       <Chart
         run={run}
-        title="Liquid and outside"
+        title={t`Liquid and outside`}
         kind="temperature"
         lines={[
           { word: "liquid", token: "ember", values: run.liquid_c },
@@ -27,14 +29,14 @@ export const NightCharts = memo(function NightCharts({ run }: { run: NightRun | 
       />
       <Chart
         run={run}
-        title="Pressure in what is drawn"
+        title={t`Pressure in what is drawn`}
         kind="source_pressure"
         lines={[{ word: "pressure", token: "ember", values: run.pressure_pa }]}
-        limit={run.least_pa === null ? null : { value: run.least_pa, word: "regulator's least inlet" }}
+        limit={run.least_pa === null ? null : { value: run.least_pa, word: t`regulator's least inlet` }}
       />
       <Chart
         run={run}
-        title="Fill of what is drawn"
+        title={t`Fill of what is drawn`}
         kind="fraction"
         lines={[{ word: "fill", token: "ink", values: run.fill }]}
         limit={run.reserve === null ? null : { value: run.reserve, word: "reserve" }}
@@ -45,29 +47,31 @@ export const NightCharts = memo(function NightCharts({ run }: { run: NightRun | 
 
 export type Due = Row<"schedule">;
 
-const DUE_WORDS: Record<string, string> = {
-  begin: "Begin; vessels full, joints checked",
-  frost: "Frost begins: look at it",
-  coldest: "Coldest hour",
-  reserve_takes_over: "Reserve bank takes over: bring full vessels",
-  change: "Change over before now",
-  fails: "Fails",
-  end: "Ends as planned",
-};
+const dueWords = (): Record<string, string> => ({
+  begin: t`Begin; vessels full, joints checked`,
+  frost: t`Frost begins: look at it`,
+  coldest: t`Coldest hour`,
+  reserve_takes_over: t`Reserve bank takes over: bring full vessels`,
+  change: t`Change over before now`,
+  fails: t`Fails`,
+  end: t`Ends as planned`,
+});
 
 /** When someone has to be there, in its order. */
 export function Schedule({ due }: { due: Due[] }) {
   const q = useQuantities();
   if (due.length === 0) return null;
   return (
-    <CaptionedTable caption="What to be there for">
+    <CaptionedTable caption={t`What to be there for`}>
       {due.map((d) => (
         <tr key={`${d.what} ${d.after_s}`} className="border-t border-hair">
           <th scope="row" className="w-16 py-0.5 font-semibold">
             {clock(d.clock_s)}
           </th>
-          <td className={d.what === "fails" ? "font-semibold text-stop" : ""}>{DUE_WORDS[d.what] ?? d.what}</td>
-          <td className="text-right text-muted">after {q.show(d.after_s, "duration")}</td>
+          <td className={d.what === "fails" ? "font-semibold text-stop" : ""}>{dueWords()[d.what] ?? d.what}</td>
+          <td className="text-right text-muted">
+            <Trans>after {q.show(d.after_s, "duration")}</Trans>
+          </td>
         </tr>
       ))}
     </CaptionedTable>
@@ -139,8 +143,8 @@ function Chart({ run, title, kind, lines, limit }: ChartProps) {
                 );
               }
               if (floor !== null) word(u, limit?.word ?? "", times[0] ?? 0, floor, "ember-ink", 6, 13);
-              for (const s of run.changed_s) mark(u, s, `change over ${clock(run.begins_s + s)}`, "note");
-              if (run.failed_s !== null) mark(u, run.failed_s, `fails ${clock(run.begins_s + run.failed_s)}`, "stop");
+              for (const s of run.changed_s) mark(u, s, t`change over ${clock(run.begins_s + s)}`, "note");
+              if (run.failed_s !== null) mark(u, run.failed_s, t`fails ${clock(run.begins_s + run.failed_s)}`, "stop");
             },
           ],
         },
@@ -156,7 +160,7 @@ function Chart({ run, title, kind, lines, limit }: ChartProps) {
         ref={box}
         className="w-0 min-w-full overflow-hidden"
         role="img"
-        aria-label={`${title}: at the end ${last === undefined ? "" : q.show(last, kind)}${run.failed_s === null ? "" : `, fails at ${clock(run.begins_s + run.failed_s)}`}`}
+        aria-label={t`${title}: at the end ${last === undefined ? "" : q.show(last, kind)}${run.failed_s === null ? "" : t`, fails at ${clock(run.begins_s + run.failed_s)}`}`}
       />
     </figure>
   );

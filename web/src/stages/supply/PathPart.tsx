@@ -1,4 +1,6 @@
 // One part of the fuel path as a row of the indented list: what decides it in the row, its name and place behind it.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
 import { useSurroundings } from "../../app/context";
 import { useJob, useJobStore } from "../../job/context";
@@ -8,21 +10,21 @@ import { JobField } from "../../ui/JobField";
 import type { Options } from "./named";
 import { type Row, withAfter, without } from "./tree";
 
-export const PART_WORDS: Record<string, string> = {
-  shut_off: "Shut-off",
-  regulator: "Regulator",
-  line: "Line",
-  connector: "Connector",
-  filter: "Filter",
-  drip_pot: "Drip pot",
-  test_port: "Test port",
-  appliance: "Inlet of a machine",
-};
+export const partWords = (): Record<string, string> => ({
+  shut_off: t`Shut-off`,
+  regulator: t`Regulator`,
+  line: t`Line`,
+  connector: t`Connector`,
+  filter: t`Filter`,
+  drip_pot: t`Drip pot`,
+  test_port: t`Test port`,
+  appliance: t`Inlet of a machine`,
+});
 const FOR_LIQUID = ["shut_off", "line", "filter", "appliance"];
 const isLiquid = (fuel: string) => fuel !== "propane" && fuel !== "natural_gas";
 
 /** The kinds of part that a path of this fuel may have. */
-export const KINDS = (fuel: string): string[] => (isLiquid(fuel) ? FOR_LIQUID : Object.keys(PART_WORDS));
+export const KINDS = (fuel: string): string[] => (isLiquid(fuel) ? FOR_LIQUID : Object.keys(partWords()));
 
 // Fields of each kind of part that stand in its row; name, place and allowed drop open behind it.
 const PART_FIELDS: Record<string, string[]> = {
@@ -71,7 +73,7 @@ export function PathPart({ row, parts, at: list, fuel, named }: PathPartProps) {
   const materials = vocabulary.pipe_materials[liquid ? "liquid" : "gas"] ?? [];
   const options: Record<string, Options> = {
     after: [
-      { value: "", reads: "the source" },
+      { value: "", reads: t`the source` },
       ...parts
         .filter((p) => p !== part && textAt(p, "kind") !== "appliance")
         .map((p) => ({ value: textAt(p, "id"), reads: textAt(p, "name") || textAt(p, "id") })),
@@ -80,7 +82,7 @@ export function PathPart({ row, parts, at: list, fuel, named }: PathPartProps) {
     machine: (["heaters", "generators"] as const).flatMap((kinds) =>
       listAt(document, `equipment.${kinds}`).map((h, k) => ({
         value: textAt(h, "id"),
-        reads: `${kinds === "heaters" ? "Heater" : "Generator"} ${k + 1}`,
+        reads: `${kinds === "heaters" ? t`Heater` : t`Generator`} ${k + 1}`,
       })),
     ),
     nominal: [
@@ -110,7 +112,7 @@ export function PathPart({ row, parts, at: list, fuel, named }: PathPartProps) {
         "line",
         parts.map((p) => textAt(p, "id")),
       ),
-      name: `Line ${parts.length + 1}`,
+      name: t`Line ${parts.length + 1}`,
     };
     store.edit(list, withAfter(parts, id, made, branch));
   };
@@ -124,7 +126,7 @@ export function PathPart({ row, parts, at: list, fuel, named }: PathPartProps) {
         <div className="grid grid-cols-[6.2rem_1fr_auto] items-center gap-2">
           <h4 className="font-medium">
             {of}
-            {of === PART_WORDS[kind] ? null : <span className="block text-tiny font-normal text-muted">{PART_WORDS[kind]}</span>}
+            {of === partWords()[kind] ? null : <span className="block text-tiny font-normal text-muted">{partWords()[kind]}</span>}
           </h4>
           <div className="grid grid-cols-12 gap-1.5">
             {fields.map((name) => (
@@ -134,7 +136,9 @@ export function PathPart({ row, parts, at: list, fuel, named }: PathPartProps) {
             ))}
           </div>
           <DisclosureButton data-testid="place" className="text-small text-muted underline">
-            place<span className="sr-only"> of {of}</span>
+            <Trans>
+              place<span className="sr-only"> of {of}</span>
+            </Trans>
           </DisclosureButton>
         </div>
         <DisclosurePanel className="space-y-2 py-1.5 pl-4">
@@ -147,15 +151,21 @@ export function PathPart({ row, parts, at: list, fuel, named }: PathPartProps) {
             {kind === "appliance" ? null : (
               <>
                 <Button look="quiet" onClick={() => add(false)}>
-                  Put a line after<span className="sr-only"> {of}</span>
+                  <Trans>
+                    Put a line after<span className="sr-only"> {of}</span>
+                  </Trans>
                 </Button>
                 <Button data-testid="branch-off" look="quiet" onClick={() => add(true)}>
-                  Branch off here<span className="sr-only"> after {of}</span>
+                  <Trans>
+                    Branch off here<span className="sr-only"> after {of}</span>
+                  </Trans>
                 </Button>
               </>
             )}
             <Button data-testid="remove" look="quiet" onClick={() => store.edit(list, without(parts, part))}>
-              Remove<span className="sr-only"> {of}</span>
+              <Trans>
+                Remove<span className="sr-only"> {of}</span>
+              </Trans>
             </Button>
           </div>
         </DisclosurePanel>

@@ -1,4 +1,6 @@
 // Supply, regulators: what there is for the fuel, by stage, with what each carries as its inlet falls.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { Vocabulary } from "../../api/client";
 import { useQuantities, useSurroundings } from "../../app/context";
 import { useSupply } from "../../job/context";
@@ -7,12 +9,12 @@ import { StagePart } from "../../ui/answers";
 
 type Sheet = Vocabulary["catalogue"]["regulators"][number];
 
-const STAGES: [string, string][] = [
-  ["first", "First stage, at the vessel"],
-  ["integral", "Both stages in one, at the vessel"],
-  ["second", "Second stage and line, before the machine"],
-  ["high", "For high-pressure machines, at the vessel"],
-  ["demand", "Demand, within 3 ft of an engine"],
+const stagesWords = (): [string, string][] => [
+  ["first", t`First stage, at the vessel`],
+  ["integral", t`Both stages in one, at the vessel`],
+  ["second", t`Second stage and line, before the machine`],
+  ["high", t`For high-pressure machines, at the vessel`],
+  ["demand", t`Demand, within 3 ft of an engine`],
 ];
 const LOW_PA = 10_000;
 
@@ -26,21 +28,21 @@ export function Regulators() {
     <StagePart
       given={
         <>
-          <h3 className="border-t-[1.5px] border-frame pt-2 font-bold">The chain</h3>
+          <h3 className="border-t-[1.5px] border-frame pt-2 font-bold">{t`The chain`}</h3>
           <ul className="list-disc space-y-1 pl-5">
-            <li>Size on the coldest inlet, not on the label: what it carries falls as the vessels cool.</li>
-            <li>Two of one stage in a row starve the burner; so does one before a machine that has its own.</li>
-            <li>Standing pressure is set plus lock-up; where the sheet is silent, measure it.</li>
-            <li>Relief above lock-up, and no higher than what stands after it bears.</li>
-            <li>Every vent points down, its screen in place.</li>
-            <li>A demand regulator stays within 3 ft of its engine.</li>
+            <li>{t`Size on the coldest inlet, not on the label: what it carries falls as the vessels cool.`}</li>
+            <li>{t`Two of one stage in a row starve the burner; so does one before a machine that has its own.`}</li>
+            <li>{t`Standing pressure is set plus lock-up; where the sheet is silent, measure it.`}</li>
+            <li>{t`Relief above lock-up, and no higher than what stands after it bears.`}</li>
+            <li>{t`Every vent points down, its screen in place.`}</li>
+            <li>{t`A demand regulator stays within 3 ft of its engine.`}</li>
           </ul>
-          <p className="pt-2 text-small text-muted">Common practice. The maker’s sheet, the code and licensed hands go first.</p>
+          <p className="pt-2 text-small text-muted">{t`Common practice. The maker’s sheet, the code and licensed hands go first.`}</p>
         </>
       }
       above={
         <>
-          {STAGES.map(([stage, words]) => (
+          {stagesWords().map(([stage, words]) => (
             <Stage key={stage} words={words} sheets={sheets.filter((r) => r.stage === stage)} here={here} />
           ))}
         </>
@@ -60,15 +62,19 @@ function Stage({ words, sheets, here }: { words: string; sheets: Sheet[]; here: 
         {sheets.map((r) => (
           <li key={r.id} className="border-t border-hair py-1">
             <span className="font-medium">{r.name}</span>
-            {here.has(r.id) ? <span className="text-small font-semibold text-gas"> on this path</span> : null}
+            {here.has(r.id) ? <span className="text-small font-semibold text-gas">{t` on this path`}</span> : null}
             <p className="text-small text-muted">
-              Set {pressure(r.set_pa)}; droop {q.show(r.droop_fraction, "fraction")}, lock-up{" "}
-              {r.lockup_fraction === null ? "not given" : q.show(r.lockup_fraction, "fraction")}, relief{" "}
-              {r.relief_pa === null ? "none" : pressure(r.relief_pa)}, inlet at most {pressure(r.inlet_most_pa)}.{" "}
-              {r.stands_too_high_for.length === 0 ? null : (
-                <>Stands too high with all off for {r.stands_too_high_for.join("; ")}. </>
-              )}
-              Carries {r.capacity.map(([pa, kg]) => `${q.show(kg / 3600, "mass_flow")} at ${pressure(pa)}`).join(", ")}.
+              <Trans>
+                Set {pressure(r.set_pa)}; droop {q.show(r.droop_fraction, "fraction")}, lock-up{" "}
+                {r.lockup_fraction === null ? t`not given` : q.show(r.lockup_fraction, "fraction")}, relief{" "}
+                {r.relief_pa === null ? t`none` : pressure(r.relief_pa)}, inlet at most {pressure(r.inlet_most_pa)}.{" "}
+                {r.stands_too_high_for.length === 0 ? null : (
+                  <>
+                    <Trans>Stands too high with all off for {r.stands_too_high_for.join("; ")}. </Trans>
+                  </>
+                )}
+                Carries {r.capacity.map(([pa, kg]) => t`${q.show(kg / 3600, "mass_flow")} at ${pressure(pa)}`).join(", ")}.
+              </Trans>
             </p>
           </li>
         ))}

@@ -1,4 +1,6 @@
 // Supply, storage and path: the fuel and what holds it, the parts from there to each machine, and what comes of them.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { Row } from "../../api/client";
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { useQuantities } from "../../app/context";
@@ -7,7 +9,7 @@ import { type Document, freshId, listAt, textAt } from "../../job/document";
 import { StagePart } from "../../ui/answers";
 import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
-import { KINDS, PART_WORDS, PathPart } from "./PathPart";
+import { KINDS, partWords, PathPart } from "./PathPart";
 import { type Options, useNamed } from "./named";
 import { rows, withAfter } from "./tree";
 import { CaptionedTable } from "../../ui/CaptionedTable";
@@ -39,7 +41,7 @@ export function StorageAndPath() {
               <JobField path={`${at}.fuel`} />
               <Source at={at} fuel={fuel} vessels={named("vessels")} />
             </div>
-            <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 text-base font-bold">Parts of the fuel path</h3>
+            <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 text-base font-bold">{t`Parts of the fuel path`}</h3>
             <ol>
               {rows(parts).map((row) => (
                 <PathPart key={textAt(row.part, "id")} row={row} parts={parts} at={`${at}.parts`} fuel={fuel} named={named} />
@@ -91,7 +93,7 @@ function Source({ at, fuel, vessels }: { at: string; fuel: string; vessels: Opti
       ))}
       <JobField path={`${at}.storage.wanted_s`} />
       <JobField path={`${at}.storage.lead_s`} />
-      <More what="the tank's inside, for a dipstick" paths={DIPPED.map((name) => `${at}.liquid.${name}`)}>
+      <More what={t`the tank's inside, for a dipstick`} paths={DIPPED.map((name) => `${at}.liquid.${name}`)}>
         {DIPPED.map((name) => (
           <JobField key={name} path={`${at}.liquid.${name}`} />
         ))}
@@ -108,14 +110,14 @@ function Sizes({ rows }: { rows: VesselSize[] }) {
   if (rows.length === 0) return null;
   return (
     <CaptionedTable
-      caption="How many of each size would do"
+      caption={t`How many of each size would do`}
       small
       heads={[
-        { word: "Vessel" },
-        { word: "For the hours", right: true },
-        { word: "To boil it", right: true },
-        { word: "So many", right: true },
-        { word: "Full, all", right: true },
+        { word: t`Vessel` },
+        { word: t`For the hours`, right: true },
+        { word: t`To boil it`, right: true },
+        { word: t`So many`, right: true },
+        { word: t`Full, all`, right: true },
       ]}
     >
       {rows.map((r) => (
@@ -140,14 +142,14 @@ function Vaporizing({ rows: schools }: { rows: Vaporizer[] }) {
   const q = useQuantities();
   if (schools.length === 0) return null;
   return (
-    <CaptionedTable caption="What one vessel boils in the coldest hour at its reserve, by school">
+    <CaptionedTable caption={t`What one vessel boils in the coldest hour at its reserve, by school`}>
       {schools.map((r, n) => (
         <tr key={r.school} className={`border-t border-hair ${r.rate_w === null ? "text-muted" : ""}`}>
           <th scope="row" className="py-0.5 font-medium">
             {r.school}
-            {n === 0 ? <span className="font-normal text-muted"> leads</span> : null}
+            {n === 0 ? <span className="font-normal text-muted">{t` leads`}</span> : null}
           </th>
-          <td className="text-right">{r.rate_w === null ? "does not hold here" : q.show(r.rate_w, "heat_flow")}</td>
+          <td className="text-right">{r.rate_w === null ? t`does not hold here` : q.show(r.rate_w, "heat_flow")}</td>
         </tr>
       ))}
     </CaptionedTable>
@@ -163,9 +165,13 @@ function Sets({ rows: sets, names }: { rows: SetOfMachines[]; names: Map<string,
   const machines = [...names.keys()].filter((id) => sets.some((s) => id in s.pressures));
   return (
     <CaptionedTable
-      caption={<>Pressure at each inlet by what is on, {q.split(1, "gas_pressure").unit}</>}
+      caption={
+        <>
+          <Trans>Pressure at each inlet by what is on, {q.split(1, "gas_pressure").unit}</Trans>
+        </>
+      }
       small
-      heads={[{ word: "On" }, ...machines.map((id) => ({ word: names.get(id) ?? id, right: true }))]}
+      heads={[{ word: t`On` }, ...machines.map((id) => ({ word: names.get(id) ?? id, right: true }))]}
     >
       {sets.map((s) => (
         <tr key={s.words} className="border-t border-hair text-right">
@@ -184,9 +190,9 @@ function Sets({ rows: sets, names }: { rows: SetOfMachines[]; names: Map<string,
 
 type Equation = Row<"equations">;
 
-const EQUATIONS = [
-  { word: "Line" },
-  ...["Needed", "NFPA 54", "Spitzglass", "Mueller", "Weymouth"].map((word) => ({ word, right: true })),
+const equationsWords = () => [
+  { word: t`Line` },
+  ...[t`Needed`, "NFPA 54", "Spitzglass", "Mueller", "Weymouth"].map((word) => ({ word, right: true })),
 ];
 
 /** What other pipe equations say each line carries, beside the one that leads. */
@@ -196,9 +202,13 @@ function Equations({ rows: lines }: { rows: Equation[] }) {
   const flow = (v: number) => q.split(v, "gas_flow").number;
   return (
     <CaptionedTable
-      caption={<>What each line carries at its drop, by pipe equation, {q.split(1, "gas_flow").unit}; the NFPA 54 one leads</>}
+      caption={
+        <>
+          <Trans>What each line carries at its drop, by pipe equation, {q.split(1, "gas_flow").unit}; the NFPA 54 one leads</Trans>
+        </>
+      }
       small
-      heads={EQUATIONS}
+      heads={equationsWords()}
     >
       {lines.map((r) => (
         <tr key={r.line} className="border-t border-hair text-right">
@@ -224,7 +234,9 @@ function RemoveSupply({ at }: { at: string }) {
   return (
     <div className="pt-4">
       <Button edits look="quiet" onClick={() => store.edit("supplies", gone)}>
-        Take this supply out<span className="sr-only"> {textAt(given, "name")}</span>
+        <Trans>
+          Take this supply out<span className="sr-only"> {textAt(given, "name")}</span>
+        </Trans>
       </Button>
     </div>
   );
@@ -240,14 +252,15 @@ function AddPart({ parts, at, fuel }: { parts: Document[]; at: string; fuel: str
     const last = rows(parts)
       .filter((r) => textAt(r.part, "kind") !== "appliance")
       .at(-1)?.part;
-    const made: Document = { kind, id, name: `${PART_WORDS[kind] ?? kind} ${parts.length + 1}` };
+    const made: Document = { kind, id, name: `${partWords()[kind] ?? kind} ${parts.length + 1}` };
     store.edit(at, withAfter(parts, last ? textAt(last, "id") : "", made, true));
   };
   return (
     <Menu as="div" className="relative pt-3">
-      <MenuButton data-testid="add-part" className="min-h-9 rounded-sm border-[1.5px] border-frame bg-card px-3 font-medium">
-        Add a part
-      </MenuButton>
+      <MenuButton
+        data-testid="add-part"
+        className="min-h-9 rounded-sm border-[1.5px] border-frame bg-card px-3 font-medium"
+      >{t`Add a part`}</MenuButton>
       <MenuItems anchor="bottom start" className="z-30 rounded-sm border-[1.5px] border-frame bg-card py-1">
         {KINDS(fuel).map((kind) => (
           <MenuItem key={kind}>
@@ -257,7 +270,7 @@ function AddPart({ parts, at, fuel }: { parts: Document[]; at: string; fuel: str
               onClick={() => add(kind)}
               className="block min-h-9 w-full px-4 text-left data-focus:bg-ember-wash"
             >
-              {PART_WORDS[kind]}
+              {partWords()[kind]}
             </button>
           </MenuItem>
         ))}

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useJob, useJobStore, useSupply, useSupplyStage } from "../../job/context";
 import { listAt, withIds } from "../../job/document";
 import { Button, Message } from "../../ui/controls";
@@ -18,8 +19,8 @@ export function SupplyStage() {
     <>
       {at === null ? (
         <div className="px-5 pt-3">
-          <Message title="No supply yet">
-            <p className="mb-3">A supply is one fuel with what holds it and the path to the machines. A job may have several.</p>
+          <Message title={t`No supply yet`}>
+            <p className="mb-3">{t`A supply is one fuel with what holds it and the path to the machines. A job may have several.`}</p>
             <AddSupply first />
           </Message>
         </div>
@@ -27,11 +28,11 @@ export function SupplyStage() {
       <Parts
         stage={useSupplyStage()}
         parts={[
-          { key: "path", word: "Storage and path", page: <StorageAndPath key={own} /> },
-          { key: "choice", word: "Fuel choice", page: <FuelChoice /> },
-          ...(fromVessels && at !== null ? [{ key: "night", word: "Night ahead", page: <NightAhead key={own} /> }] : []),
-          ...(fromTank ? [] : [{ key: "regulators", word: "Regulators", page: <Regulators /> }]),
-          { key: "joints", word: "Joints", page: <Joints key={own} /> },
+          { key: "path", word: t`Storage and path`, page: <StorageAndPath key={own} /> },
+          { key: "choice", word: t`Fuel choice`, page: <FuelChoice /> },
+          ...(fromVessels && at !== null ? [{ key: "night", word: t`Night ahead`, page: <NightAhead key={own} /> }] : []),
+          ...(fromTank ? [] : [{ key: "regulators", word: t`Regulators`, page: <Regulators /> }]),
+          { key: "joints", word: t`Joints`, page: <Joints key={own} /> },
         ]}
         beside={at === null ? null : <AddSupply />}
       />
@@ -49,7 +50,7 @@ function AddSupply({ first = false }: { first?: boolean }) {
   const add = () => store.edit("supplies", withIds("supply", all, [{ fuel: "propane", parts: [] }]));
   return (
     <Button edits look={first ? "act" : "quiet"} onClick={add}>
-      {first ? "Add the first supply" : "Add a supply"}
+      {first ? t`Add the first supply` : t`Add a supply`}
     </Button>
   );
 }

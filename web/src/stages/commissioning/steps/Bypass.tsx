@@ -1,9 +1,11 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button } from "../../../ui/controls";
 import { Act } from "../Act";
 import type { BodyProps } from "./screens";
 
 export const kind = "bypass";
-export const word = "Bypass";
+export const word = () => t`Bypass`;
 
 export function Body({ step, recording, next, help, say }: BodyProps<"bypass">) {
   const opens = step.act === "open";
@@ -15,12 +17,14 @@ export function Body({ step, recording, next, help, say }: BodyProps<"bypass">) 
     <>
       {opens ? (
         <p className="px-4 pb-4">
-          <b>{step.what}</b>: {step.why}. It stands in the ledger until it is closed; nobody signs off before.
+          <Trans>
+            <b>{step.what}</b>: {step.why}. It stands in the ledger until it is closed; nobody signs off before.
+          </Trans>
         </p>
       ) : null}
       <Act help={help}>
         <Button large look="act" onClick={() => void record()}>
-          {say(step.button) || (opens ? "Open the bypass" : "Close the bypass")}
+          {say(step.button) || (opens ? t`Open the bypass` : t`Close the bypass`)}
         </Button>
       </Act>
     </>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { Button } from "../../../ui/controls";
 import { Act } from "../Act";
@@ -7,7 +9,7 @@ import { LookDrawing } from "../LookDrawing";
 import type { BodyProps, StateOf, StepOf } from "./screens";
 
 export const kind = "choose";
-export const word = "What do you see?";
+export const word = () => t`What do you see?`;
 export const told = (step: StepOf<"choose">, state: StateOf<"choose">) =>
   step.options.find((o) => o.value === state.choice)?.reads ?? "";
 
@@ -48,13 +50,17 @@ export function Body({ step, state, recording, next, help, say }: BodyProps<"cho
           <p role="status" className="border-l-4 border-gas py-1 pl-3">
             {seen.cause ? <b>{seen.cause}. </b> : null}
             {seen.act}
-            {seen.wait_s ? <span className="block text-muted">Look again after {q.show(seen.wait_s, "hold")}.</span> : null}
+            {seen.wait_s ? (
+              <span className="block text-muted">
+                <Trans>Look again after {q.show(seen.wait_s, "hold")}.</Trans>
+              </span>
+            ) : null}
           </p>
         ) : null}
       </fieldset>
       <Act help={help}>
         <Button large look="act" disabled={choice === "" || left > 0} onClick={() => void record()}>
-          {left > 0 ? `Look again in ${stopwatch(left)}` : "Record what you see"}
+          {left > 0 ? t`Look again in ${stopwatch(left)}` : t`Record what you see`}
         </Button>
       </Act>
     </>

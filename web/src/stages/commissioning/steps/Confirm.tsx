@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useJobStore } from "../../../job/context";
 import { at } from "../../../job/document";
 import { Button } from "../../../ui/controls";
@@ -5,7 +6,7 @@ import { Act } from "../Act";
 import type { BodyProps } from "./screens";
 
 export const kind = "confirm";
-export const word = "Confirm";
+export const word = () => t`Confirm`;
 
 export function Body({ step, recording, next, help, say }: BodyProps<"confirm">) {
   const store = useJobStore();
@@ -17,7 +18,7 @@ export function Body({ step, recording, next, help, say }: BodyProps<"confirm">)
   return (
     <Act help={help}>
       <Button large look="act" onClick={() => void confirm()}>
-        {say(step.button) || "Done"}
+        {say(step.button) || t`Done`}
       </Button>
     </Act>
   );

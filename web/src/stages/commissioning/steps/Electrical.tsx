@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { type Quantities, useQuantities, useSurroundings } from "../../../app/context";
 import { usedAt } from "../../../instruments/shelf";
 import { TakeSet, useTakeSet } from "../../../instruments/TakeSet";
@@ -10,7 +11,7 @@ import { useAllTyped, useTyped } from "../typed";
 import type { BodyProps, StateOf, StepOf } from "./screens";
 
 export const kind = "electrical";
-export const word = "Volts, hertz, amperes";
+export const word = () => t`Volts, hertz, amperes`;
 
 type Meter = StepOf<"electrical">["meters"][number];
 
@@ -60,7 +61,7 @@ export function Body({ run, step, recording, next, help }: BodyProps<"electrical
           disabled={readings.length < step.meters.length}
           onClick={() => void record()}
         >
-          {readings.length < step.meters.length ? `${readings.length} of ${step.meters.length} read` : "Record all"}
+          {readings.length < step.meters.length ? t`${readings.length} of ${step.meters.length} read` : t`Record all`}
         </Button>
       </Act>
     </>
@@ -89,7 +90,7 @@ function MeterRow({ meter, draft }: MeterRowProps) {
       </span>
       <input
         data-meter={meter.id}
-        aria-label={`${meter.name}, reading`}
+        aria-label={t`${meter.name}, reading`}
         value={typed.text}
         inputMode="decimal"
         autoComplete="off"

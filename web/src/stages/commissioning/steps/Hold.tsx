@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { type Quantities } from "../../../app/context";
 import { Button } from "../../../ui/controls";
 import { Act } from "../Act";
@@ -7,11 +8,11 @@ import { Stopwatch } from "../Stopwatch";
 import type { BodyProps, StateOf, StepOf } from "./screens";
 
 export const kind = "hold";
-export const word = "Hold";
+export const word = () => t`Hold`;
 export const told = (_step: StepOf<"hold">, state: StateOf<"hold">, q: Quantities) =>
   state.held_s === null ? "" : q.show(state.held_s, "hold");
 export const allowed = (step: StepOf<"hold">) =>
-  `at least ${stopwatch(step.floor_s)}${step.ceiling_s === null ? "" : `, at most ${stopwatch(step.ceiling_s)}`}`;
+  t`at least ${stopwatch(step.floor_s)}${step.ceiling_s === null ? "" : t`, at most ${stopwatch(step.ceiling_s)}`}`;
 
 export function Body({ step, state, recording, next, help, say }: BodyProps<"hold">) {
   const holding = state.status === "holding";
@@ -25,15 +26,15 @@ export function Body({ step, state, recording, next, help, say }: BodyProps<"hol
   };
   return (
     <>
-      <Stopwatch name="Held" running={holding} since={held} floor={step.floor_s} ceiling={step.ceiling_s} />
+      <Stopwatch name={t`Held`} running={holding} since={held} floor={step.floor_s} ceiling={step.ceiling_s} />
       <Act help={help}>
         {holding ? (
           <Button large look="act" disabled={left > 0} onClick={() => void end()}>
-            {left > 0 ? `Hold ${stopwatch(left)} more` : "Held: go on"}
+            {left > 0 ? t`Hold ${stopwatch(left)} more` : t`Held: go on`}
           </Button>
         ) : (
           <Button large look="act" onClick={() => void recording.record("hold_begun", { step: step.id })}>
-            {say(step.button) || "Hold"}
+            {say(step.button) || t`Hold`}
           </Button>
         )}
       </Act>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { useSurroundings } from "../../../app/context";
 import { isFull } from "../../../outbox/device";
@@ -7,7 +8,7 @@ import { PhotoView } from "../PhotoView";
 import type { BodyProps, StateOf, StepOf } from "./screens";
 
 export const kind = "photo";
-export const word = "Photo";
+export const word = () => t`Photo`;
 export const told = (_step: StepOf<"photo">, state: StateOf<"photo">) => (state.photo ? "taken" : "");
 
 export function Body({ run, step, state, recording, next, help, say }: BodyProps<"photo">) {
@@ -22,7 +23,7 @@ export function Body({ run, step, state, recording, next, help, say }: BodyProps
       sender.wake();
       next();
     } catch (problem) {
-      if (isFull(problem)) setTrouble("This device has no room left: the picture was not kept.");
+      if (isFull(problem)) setTrouble(t`This device has no room left: the picture was not kept.`);
       else if (problem instanceof Error) setTrouble(problem.message);
     }
   };
@@ -38,13 +39,13 @@ export function Body({ run, step, state, recording, next, help, say }: BodyProps
       </div>
       <Act help={help}>
         <label className="grid min-h-14 cursor-pointer place-items-center rounded-sm border-[1.5px] border-ember bg-ember px-4 text-lg font-semibold text-on-ember focus-within:outline-2">
-          {state.photo ? "Take it again" : "Take the picture"}
+          {state.photo ? t`Take it again` : t`Take the picture`}
           <input
             type="file"
             accept="image/*"
             capture="environment"
             data-testid="picture"
-            aria-label={`${say(step.title)}, picture`}
+            aria-label={t`${say(step.title)}, picture`}
             className="sr-only"
             onChange={(e) => void take(e.target.files?.[0])}
           />

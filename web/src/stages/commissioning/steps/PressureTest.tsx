@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { type Quantities, useQuantities, useSurroundings } from "../../../app/context";
 import { Button } from "../../../ui/controls";
@@ -11,11 +13,11 @@ import { useTyped } from "../typed";
 import type { BodyProps, StateOf, StepOf } from "./screens";
 
 export const kind = "pressure_test";
-export const word = "Pressure test";
+export const word = () => t`Pressure test`;
 export const told = (_step: StepOf<"pressure_test">, state: StateOf<"pressure_test">, q: Quantities) =>
-  state.lost_pa === null ? "" : `lost ${q.show(state.lost_pa, "gas_pressure")} beside warmth`;
+  state.lost_pa === null ? "" : t`lost ${q.show(state.lost_pa, "gas_pressure")} beside warmth`;
 export const allowed = (step: StepOf<"pressure_test">, q: Quantities) =>
-  `${q.show(step.test_pa, "gas_pressure")} for ${stopwatch(step.lasts_s)}`;
+  t`${q.show(step.test_pa, "gas_pressure")} for ${stopwatch(step.lasts_s)}`;
 
 export function Body({ run, step, state, recording, next, help }: BodyProps<"pressure_test">) {
   const q = useQuantities();
@@ -38,29 +40,37 @@ export function Body({ run, step, state, recording, next, help }: BodyProps<"pre
   };
   return (
     <>
-      {going ? <Stopwatch name="Under pressure" running since={since} floor={step.lasts_s} /> : null}
+      {going ? <Stopwatch name={t`Under pressure`} running since={since} floor={step.lasts_s} /> : null}
       <div className="grid gap-3 px-4 pb-4">
         <p>
-          {going ? "Read both again at the end: " : ""}
-          <b>{q.show(step.test_pa, "gas_pressure")}</b> or more for <b>{stopwatch(step.lasts_s)}</b>
-          {step.volume_m3 ? `, ${q.show(step.volume_m3, "volume")} of piping` : ""}.
+          <Trans>
+            {going ? t`Read both again at the end: ` : ""}
+            <b>{q.show(step.test_pa, "gas_pressure")}</b> or more for <b>{stopwatch(step.lasts_s)}</b>
+            {step.volume_m3 ? t`, ${q.show(step.volume_m3, "volume")} of piping` : ""}.
+          </Trans>
         </p>
         {state.leak_m3_per_s !== null && state.status === "failed" ? (
           <p className="text-stop">
-            Lost {q.show(state.lost_pa ?? 0, "gas_pressure")} beside warmth: a leak of {q.show(state.leak_m3_per_s, "gas_flow")}.
+            <Trans>
+              Lost {q.show(state.lost_pa ?? 0, "gas_pressure")} beside warmth: a leak of {q.show(state.leak_m3_per_s, "gas_flow")}.
+            </Trans>
           </p>
         ) : null}
         <label className="block">
-          Gauge shows
-          <QuantityBox name="Gauge" typed={pressure} keys={false} />
+          <Trans>
+            Gauge shows
+            <QuantityBox name={t`Gauge`} typed={pressure} keys={false} />
+          </Trans>
         </label>
         <label className="block">
-          Pipe is as warm as
-          <QuantityBox name="Warmth of the pipe" typed={warmth} keys={false} />
+          <Trans>
+            Pipe is as warm as
+            <QuantityBox name={t`Warmth of the pipe`} typed={warmth} keys={false} />
+          </Trans>
         </label>
         {going ? null : (
           <fieldset className="grid grid-cols-2 gap-2">
-            <legend className="pb-1">Pumped up with</legend>
+            <legend className="pb-1">{t`Pumped up with`}</legend>
             {choicesOf(vocabulary, "pressure_test_begun", "medium").map(({ value, reads }) => (
               <label
                 key={value}
@@ -81,7 +91,7 @@ export function Body({ run, step, state, recording, next, help }: BodyProps<"pre
       </div>
       <Act help={help}>
         <Button large look="act" disabled={!whole || left > 0} onClick={() => void record()}>
-          {left > 0 ? `${stopwatch(left)} more` : going ? "Record the end" : "Begin the test"}
+          {left > 0 ? t`${stopwatch(left)} more` : going ? t`Record the end` : t`Begin the test`}
         </Button>
       </Act>
     </>

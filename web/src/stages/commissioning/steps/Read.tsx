@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { type Quantities, useQuantities, useSurroundings } from "../../../app/context";
 import { LiveValue, PickInstrument, useReadBy, useTaking } from "../../../instruments/ReadBy";
 import { usedAt } from "../../../instruments/shelf";
@@ -11,10 +13,10 @@ import { useTyped } from "../typed";
 import type { BodyProps, StateOf, StepOf } from "./screens";
 
 export const kind = "read";
-export const word = "Reading";
+export const word = () => t`Reading`;
 export const told = (step: StepOf<"read">, state: StateOf<"read">, q: Quantities) => {
   const value = state.value === null ? "" : q.show(state.value, step.quantity);
-  return value && state.overdue ? `${value}, by one overdue` : value;
+  return value && state.overdue ? t`${value}, by one overdue` : value;
 };
 export const allowed = (step: StepOf<"read">, q: Quantities) => within(step.limit, step.quantity, q);
 
@@ -44,13 +46,15 @@ export function Body({ run, step, recording, next, help, say }: BodyProps<"read"
         {step.limit ? <LimitBar limit={step.limit} kind={step.quantity} value={value} /> : null}
         <PickInstrument by={by} />
         {isTyped ? null : <LiveValue by={by} quantity={step.quantity} />}
-        <QuantityBox name={`${say(step.title)}, reading`} typed={typed} enter={() => void record()} keys={!takes}>
+        <QuantityBox name={t`${say(step.title)}, reading`} typed={typed} enter={() => void record()} keys={!takes}>
           {off ? (
             <p role="status" className="flex gap-2.5 pt-2">
               <Mark level="stop" size={24} />
               <span>
                 <b>
-                  {q.show(off.by, step.quantity)} too {off.side}.
+                  <Trans>
+                    {q.show(off.by, step.quantity)} too {off.side}.
+                  </Trans>
                 </b>{" "}
                 {off.side === "low" ? step.low_say : step.high_say}
               </span>
@@ -67,11 +71,11 @@ export function Body({ run, step, recording, next, help, say }: BodyProps<"read"
             disabled={live === null && !taking.asked}
             onClick={() => taking.ask(!taking.asked)}
           >
-            {taking.asked ? "Holding until it stands still: stop" : "Take reading"}
+            {taking.asked ? t`Holding until it stands still: stop` : t`Take reading`}
           </Button>
         ) : (
           <Button large look="act" disabled={typed.value === null} onClick={() => void record()}>
-            {off ? "Record and read again" : "Record reading"}
+            {off ? t`Record and read again` : t`Record reading`}
           </Button>
         )}
       </Act>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useEffect, useState } from "react";
 import { moment } from "../../../app/context";
 import { Button } from "../../../ui/controls";
@@ -6,16 +8,16 @@ import { Act } from "../Act";
 import type { BodyProps } from "./screens";
 
 export const kind = "test";
-export const word = "Leak check";
+export const word = () => t`Leak check`;
 
-const METHODS = ["soap", "approved detector", "electronic nose"];
-const JOINT_WORDS = {
-  too_early: "checked too early",
-  not_tested: "not checked",
+const methods = () => ["soap", t`approved detector`, t`electronic nose`];
+const jointWords = () => ({
+  too_early: t`checked too early`,
+  not_tested: t`not checked`,
   tight: "tight",
-  leaking: "leaks: tighten, check again",
-  stale: "opened since: check again",
-};
+  leaking: t`leaks: tighten, check again`,
+  stale: t`opened since: check again`,
+});
 const UNDO_MS = 5000;
 
 /** The last answer, which may be taken back for a moment. */
@@ -26,7 +28,7 @@ interface Last {
 }
 
 export function Body({ run, step, recording, help, next, stay }: BodyProps<"test">) {
-  const [method, setMethod] = useState(METHODS[0] ?? "soap");
+  const [method, setMethod] = useState(methods()[0] ?? "soap");
   const [chosen, choose] = useState<string | null>(null);
   const [last, setLast] = useState<Last | null>(null);
   const joints = run.state.joints.filter((j) => step.joints.includes(j.id));
@@ -59,25 +61,31 @@ export function Body({ run, step, recording, help, next, stay }: BodyProps<"test
         {due ? (
           <div aria-live="polite" className="border-y-[1.5px] border-frame py-3">
             <p className="text-muted">
-              Joint {joints.indexOf(due) + 1} of {joints.length} · {tight} tight
+              <Trans>
+                Joint {joints.indexOf(due) + 1} of {joints.length} · {tight} tight
+              </Trans>
             </p>
             <p className="text-[1.4rem] font-bold leading-tight">{due.name}</p>
             <p className="pt-1 text-body text-ink-2">
               {due.sort}; {due.seal}; {due.tool}
             </p>
-            {due.status === "not_tested" ? null : <p className="pt-1 text-stop">{JOINT_WORDS[due.status]}</p>}
+            {due.status === "not_tested" ? null : <p className="pt-1 text-stop">{jointWords()[due.status]}</p>}
           </div>
         ) : (
           <p className="flex items-center gap-2 border-y-[1.5px] border-frame py-3 text-lg font-semibold">
-            <Mark level="good" silent size={24} /> All {joints.length} tight
+            <Trans>
+              <Mark level="good" silent size={24} /> All {joints.length} tight
+            </Trans>
           </p>
         )}
         {leaking.length > 0 ? (
           <div role="alert" className="border-l-6 border-stop bg-ember-wash px-3 py-2">
             <p className="flex items-center gap-2 text-lg font-bold text-stop">
-              <Mark silent size={24} level="stop" /> Shut the valve now
+              <Trans>
+                <Mark silent size={24} level="stop" /> Shut the valve now
+              </Trans>
             </p>
-            <ul aria-label="Joints that leak" data-testid="leaking-joints">
+            <ul aria-label={t`Joints that leak`} data-testid="leaking-joints">
               {leaking.map((j) => (
                 <li key={j.id}>
                   <button
@@ -87,7 +95,9 @@ export function Body({ run, step, recording, help, next, stay }: BodyProps<"test
                   >
                     <Mark silent size={16} level="stop" />
                     <span className="min-w-0 flex-1">
-                      <b>{j.name}</b> leaks. Tighten it with the valve shut, open slowly, check it again.
+                      <Trans>
+                        <b>{j.name}</b> leaks. Tighten it with the valve shut, open slowly, check it again.
+                      </Trans>
                     </span>
                   </button>
                 </li>
@@ -99,16 +109,14 @@ export function Body({ run, step, recording, help, next, stay }: BodyProps<"test
           {last ? (
             <span className="flex items-center justify-between gap-2">
               <span>
-                {nameOf(last.joint)}: {last.tight ? "tight" : "leaks"}
+                {nameOf(last.joint)}: {last.tight ? t`tight` : t`leaks`}
               </span>
-              <Button data-testid="undo" large onClick={() => void undo()}>
-                Undo
-              </Button>
+              <Button data-testid="undo" large onClick={() => void undo()}>{t`Undo`}</Button>
             </span>
           ) : null}
         </p>
-        <div role="group" aria-label="Checked with" className="grid grid-cols-3 gap-1.5">
-          {METHODS.map((m) => (
+        <div role="group" aria-label={t`Checked with`} className="grid grid-cols-3 gap-1.5">
+          {methods().map((m) => (
             <button
               key={m}
               type="button"
@@ -121,7 +129,9 @@ export function Body({ run, step, recording, help, next, stay }: BodyProps<"test
           ))}
         </div>
         <details className="pt-3">
-          <summary className="min-h-12 cursor-pointer content-center text-muted">All {joints.length} joints</summary>
+          <summary className="min-h-12 cursor-pointer content-center text-muted">
+            <Trans>All {joints.length} joints</Trans>
+          </summary>
           <ul className="border-t border-rule">
             {joints.map((j) => (
               <li key={j.id}>
@@ -139,7 +149,7 @@ export function Body({ run, step, recording, help, next, stay }: BodyProps<"test
                   />
                   <span className="min-w-0 flex-1">{j.name}</span>
                   <span className="text-small text-muted">
-                    {JOINT_WORDS[j.status]}
+                    {jointWords()[j.status]}
                     {j.at && j.by ? `, ${j.by}, ${moment(j.at, "short")}` : ""}
                   </span>
                 </button>
@@ -151,17 +161,11 @@ export function Body({ run, step, recording, help, next, stay }: BodyProps<"test
       <Act help={help}>
         {due ? (
           <div className="grid grid-cols-2 gap-2">
-            <Button data-testid="leaks" large onClick={() => void test(due.id, false)}>
-              Leaks
-            </Button>
-            <Button data-testid="tight" large look="act" onClick={() => void test(due.id, true)}>
-              Tight
-            </Button>
+            <Button data-testid="leaks" large onClick={() => void test(due.id, false)}>{t`Leaks`}</Button>
+            <Button data-testid="tight" large look="act" onClick={() => void test(due.id, true)}>{t`Tight`}</Button>
           </div>
         ) : (
-          <Button large look="act" onClick={next}>
-            All tight: go on
-          </Button>
+          <Button large look="act" onClick={next}>{t`All tight: go on`}</Button>
         )}
       </Act>
     </>

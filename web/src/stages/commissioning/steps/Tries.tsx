@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { Button } from "../../../ui/controls";
 import { Act } from "../Act";
@@ -8,10 +9,10 @@ import type { BodyProps, StateOf, StepOf } from "./screens";
 import { nowMs } from "../../../outbox/time";
 
 export const kind = "tries";
-export const word = "Try";
-export const told = (_step: StepOf<"tries">, state: StateOf<"tries">) => (state.tries ? `try ${state.tries}` : "");
+export const word = () => t`Try`;
+export const told = (_step: StepOf<"tries">, state: StateOf<"tries">) => (state.tries ? t`try ${state.tries}` : "");
 export const allowed = (step: StepOf<"tries">) =>
-  `${step.tries} × ${stopwatch(step.try_ceiling_s)}, then ${stopwatch(step.rest_s)} rest`;
+  t`${step.tries} × ${stopwatch(step.try_ceiling_s)}, then ${stopwatch(step.rest_s)} rest`;
 
 export function Body({ step, state, recording, next, help }: BodyProps<"tries">) {
   const [begun, setBegun] = useState<number | null>(null);
@@ -42,32 +43,37 @@ export function Body({ step, state, recording, next, help }: BodyProps<"tries">)
   return (
     <>
       {left > 0 ? (
-        <Stopwatch name="Rested" running since={rested} floor={step.rest_s} />
+        <Stopwatch name={t`Rested`} running since={rested} floor={step.rest_s} />
       ) : (
-        <Stopwatch name="This try" running={running} since={since} floor={0} ceiling={step.try_ceiling_s} />
+        <Stopwatch name={t`This try`} running={running} since={since} floor={0} ceiling={step.try_ceiling_s} />
       )}
       <p className="px-4 pb-4 text-muted">
         {held === null
-          ? `Try ${resting ? 1 : (state.tries ?? 0) + 1} of ${step.tries}, each at most ${stopwatch(step.try_ceiling_s)}.`
-          : `Held ${held} s. Did it catch?`}
+          ? t`Try ${resting ? 1 : (state.tries ?? 0) + 1} of ${step.tries}, each at most ${stopwatch(step.try_ceiling_s)}.`
+          : t`Held ${held} s. Did it catch?`}
       </p>
       <Act help={help}>
         {held !== null ? (
           <div className="grid grid-cols-2 gap-2">
-            <Button data-testid="did-not-catch" large disabled={taken !== null} onClick={() => void record(false)}>
-              It did not
-            </Button>
-            <Button data-testid="caught" large look="act" disabled={taken !== null} onClick={() => void record(true)}>
-              It caught
-            </Button>
+            <Button
+              data-testid="did-not-catch"
+              large
+              disabled={taken !== null}
+              onClick={() => void record(false)}
+            >{t`It did not`}</Button>
+            <Button
+              data-testid="caught"
+              large
+              look="act"
+              disabled={taken !== null}
+              onClick={() => void record(true)}
+            >{t`It caught`}</Button>
           </div>
         ) : running ? (
-          <Button data-testid="end-try" large look="act" onClick={end}>
-            Let go
-          </Button>
+          <Button data-testid="end-try" large look="act" onClick={end}>{t`Let go`}</Button>
         ) : (
           <Button data-testid="begin-try" large look="act" disabled={left > 0} onClick={() => setBegun(pageSeconds())}>
-            {left > 0 ? `Rest ${stopwatch(left)} more` : "Begin the try"}
+            {left > 0 ? t`Rest ${stopwatch(left)} more` : t`Begin the try`}
           </Button>
         )}
       </Act>

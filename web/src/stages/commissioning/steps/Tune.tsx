@@ -1,14 +1,15 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { Button } from "../../../ui/controls";
 import { Act } from "../Act";
 import type { BodyProps, StateOf, StepOf } from "./screens";
 
 export const kind = "tune";
-export const word = "Tune";
+export const word = () => t`Tune`;
 export const told = (_step: StepOf<"tune">, state: StateOf<"tune">) =>
-  state.falters_at === null ? "" : `falters at ${state.falters_at}, set at ${state.turns ?? 0} turns`;
+  state.falters_at === null ? "" : t`falters at ${state.falters_at}, set at ${state.turns ?? 0} turns`;
 export const allowed = (step: StepOf<"tune">) =>
-  `at most ${step.most_at_once} turns at a time; ${step.last_turns} out after smooth`;
+  t`at most ${step.most_at_once} turns at a time; ${step.last_turns} out after smooth`;
 
 const QUARTER = 0.25;
 
@@ -16,11 +17,11 @@ const QUARTER = 0.25;
 function order(step: StepOf<"tune">, state: StateOf<"tune">) {
   const rest = (step.last_turns ?? 1) - ((state.smooth_at ?? 0) - (state.turns ?? 0));
   const orders = {
-    lean: { words: "Turn it in until it falters", sign: 1, turns: step.least_at_once ?? 1 },
-    back: { words: "It falters: turn it out until it is smooth", sign: -1, turns: QUARTER },
-    more: { words: `Smooth: ${rest} turn${rest === 1 ? "" : "s"} more out`, sign: -1, turns: rest },
-    lock: { words: "Hold the screw, tighten the jam nut", sign: 0, turns: 0 },
-    locked: { words: "Locked", sign: 0, turns: 0 },
+    lean: { words: t`Turn it in until it falters`, sign: 1, turns: step.least_at_once ?? 1 },
+    back: { words: t`It falters: turn it out until it is smooth`, sign: -1, turns: QUARTER },
+    more: { words: t`Smooth: ${rest} turn${rest === 1 ? "" : "s"} more out`, sign: -1, turns: rest },
+    lock: { words: t`Hold the screw, tighten the jam nut`, sign: 0, turns: 0 },
+    locked: { words: t`Locked`, sign: 0, turns: 0 },
   };
   return orders[state.phase ?? "lean"];
 }
@@ -48,9 +49,9 @@ export function Body({ step, state, recording, next, help }: BodyProps<"tune">) 
         </p>
         <dl className="grid grid-cols-3 gap-2 border-y border-rule py-2 text-center">
           {[
-            ["Turned in", state.turns ?? 0],
-            ["Falters at", state.falters_at ?? "—"],
-            ["Smooth at", state.smooth_at ?? "—"],
+            [t`Turned in`, state.turns ?? 0],
+            [t`Falters at`, state.falters_at ?? "—"],
+            [t`Smooth at`, state.smooth_at ?? "—"],
           ].map(([name, value]) => (
             <div key={name}>
               <dt className="text-small text-muted">{name}</dt>
@@ -61,30 +62,24 @@ export function Body({ step, state, recording, next, help }: BodyProps<"tune">) 
         {now.sign === 0 ? null : (
           <div className="grid grid-cols-[3.5rem_1fr_3.5rem] items-center gap-2 pt-3">
             <Button large disabled={turns <= QUARTER} onClick={() => setTurns(turns - QUARTER)}>
-              <span className="sr-only">A quarter less</span>−
+              <span className="sr-only">{t`A quarter less`}</span>−
             </Button>
-            <p className="text-center text-[2rem] font-bold" aria-label="Turns now">
-              {turns} {now.sign > 0 ? "in" : "out"}
+            <p className="text-center text-[2rem] font-bold" aria-label={t`Turns now`}>
+              {turns} {now.sign > 0 ? t`in` : t`out`}
             </p>
             <Button data-testid="more-turn" large disabled={turns >= most} onClick={() => setTurns(turns + QUARTER)}>
-              <span className="sr-only">A quarter more</span>+
+              <span className="sr-only">{t`A quarter more`}</span>+
             </Button>
           </div>
         )}
       </div>
       <Act help={help}>
         {now.sign === 0 ? (
-          <Button data-testid="lock" large look="act" onClick={() => void lock()}>
-            Locked, still smooth
-          </Button>
+          <Button data-testid="lock" large look="act" onClick={() => void lock()}>{t`Locked, still smooth`}</Button>
         ) : (
           <div className="grid grid-cols-2 gap-2">
-            <Button data-testid="falters" large onClick={() => turn("falters")}>
-              Falters
-            </Button>
-            <Button data-testid="smooth" large look="act" onClick={() => turn("smooth")}>
-              Smooth
-            </Button>
+            <Button data-testid="falters" large onClick={() => turn("falters")}>{t`Falters`}</Button>
+            <Button data-testid="smooth" large look="act" onClick={() => turn("smooth")}>{t`Smooth`}</Button>
           </div>
         )}
       </Act>

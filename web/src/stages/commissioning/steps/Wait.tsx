@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import type { Quantities } from "../../../app/context";
 import { Button } from "../../../ui/controls";
@@ -11,11 +12,11 @@ import { capital } from "../said";
 import type { BodyProps, StateOf, StepOf } from "./screens";
 
 export const kind = "wait";
-export const word = "Wait";
+export const word = () => t`Wait`;
 export const told = (_step: StepOf<"wait">, state: StateOf<"wait">, q: Quantities) =>
   state.waited_s === null ? "" : q.show(state.waited_s, "hold");
 export const allowed = (step: StepOf<"wait">) =>
-  [step.floor_s > 0 ? `at least ${stopwatch(step.floor_s)}` : "", ...step.until].filter(Boolean).join(", ");
+  [step.floor_s > 0 ? t`at least ${stopwatch(step.floor_s)}` : "", ...step.until].filter(Boolean).join(", ");
 
 export function Body({ run, step, state, recording, next, help, say }: BodyProps<"wait">) {
   const begun = { at: state.since_at, page: state.page, page_s: state.page_s };
@@ -42,7 +43,7 @@ export function Body({ run, step, state, recording, next, help, say }: BodyProps
     <>
       {step.floor_s > 0 ? (
         <Stopwatch
-          name={cut && !lost ? "Certain" : "Waited"}
+          name={cut && !lost ? t`Certain` : t`Waited`}
           running={waiting && !lost}
           since={proven}
           floor={step.floor_s}
@@ -51,11 +52,12 @@ export function Body({ run, step, state, recording, next, help, say }: BodyProps
       ) : null}
       <div className="grid gap-2 px-4 pb-4">
         {lost ? (
-          <p role="alert" className="text-ember-ink">
-            This device cannot prove how long the lock-out has run. It starts again when you press the button.
-          </p>
+          <p
+            role="alert"
+            className="text-ember-ink"
+          >{t`This device cannot prove how long the lock-out has run. It starts again when you press the button.`}</p>
         ) : cut ? (
-          <p role="status">This page was opened after the lock-out began. Only the time since then counts.</p>
+          <p role="status">{t`This page was opened after the lock-out began. Only the time since then counts.`}</p>
         ) : null}
         {step.until.map((u) => (
           <label
@@ -72,16 +74,16 @@ export function Body({ run, step, state, recording, next, help, say }: BodyProps
             {capital(u)}
           </label>
         ))}
-        {step.temperature_c === null ? null : <QuantityBox name={`${say(step.title)}, temperature`} typed={warmth} />}
+        {step.temperature_c === null ? null : <QuantityBox name={t`${say(step.title)}, temperature`} typed={warmth} />}
       </div>
       <Act help={help}>
         {(waiting && !lost) || step.floor_s === 0 ? (
           <Button large look="act" disabled={!ready} onClick={() => void end()}>
-            {left > 0 ? `${step.lockout ? "Locked" : "Wait"} ${stopwatch(left)} more` : say(step.button) || "It is so: go on"}
+            {left > 0 ? t`${step.lockout ? t`Locked` : t`Wait`} ${stopwatch(left)} more` : say(step.button) || t`It is so: go on`}
           </Button>
         ) : (
           <Button large look="act" onClick={begin}>
-            {lost ? `Count from now: ${stopwatch(step.floor_s)}` : "Begin to wait"}
+            {lost ? t`Count from now: ${stopwatch(step.floor_s)}` : t`Begin to wait`}
           </Button>
         )}
       </Act>

@@ -24,7 +24,7 @@ export interface BodyProps<K extends Kind> {
 export interface StepScreen<K extends Kind = Kind> {
   kind: K;
   /** What stands over the step's title. */
-  word: string;
+  word: () => string;
   /** What is done at the step, and the one next action. */
   Body: (props: BodyProps<K>) => React.ReactNode;
   /** What was seen, and what may be, in a line. */
