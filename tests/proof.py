@@ -3,6 +3,7 @@
 import os
 from collections.abc import Iterable, Sequence
 
+from ofen.figures.dialects import worded
 from tests.conftest import ROOT
 
 FOLDER = ROOT / "docs" / "proof"
@@ -13,7 +14,7 @@ def proven(name: str, title: str, heads: Sequence[str], rows: Iterable[Sequence[
     lines = [f"# {title}", "", "Made by the tests; `OFEN_PROOF=1` before them writes it anew.", ""]
     lines += [words, ""] if words else []
     lines += [_line(heads), _line("---" for _ in heads), *(_line(r) for r in rows), ""]
-    text, path = "\n".join(lines), FOLDER / f"{name}.md"
+    text, path = worded("\n".join(lines), "british"), FOLDER / f"{name}.md"
     if os.environ.get("OFEN_PROOF"):
         FOLDER.mkdir(exist_ok=True)
         path.write_text(text, encoding="utf-8")

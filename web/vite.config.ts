@@ -1,3 +1,4 @@
+import { fileURLToPath } from "node:url";
 import { lingui } from "@lingui/vite-plugin";
 import tailwind from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
@@ -22,11 +23,12 @@ export default defineConfig(({ command }) => ({
     // The server sees the page's own address, as it does in earnest: else it takes what the page sends for somebody else's.
     proxy: Object.fromEntries(TO_SERVER.map((path) => [path, { target: `http://127.0.0.1:${SERVER_PORT}`, changeOrigin: false }])),
   },
+  resolve: { alias: { "@words": fileURLToPath(new URL("src/words", import.meta.url)) } },
   plugins: [
     devEngine(SERVER_PORT),
     // A sentence stays in the code it is read in, so that British English needs no catalogue at run time.
     lingui({ macroTransform: { macro: { descriptorFields: "message" } } }),
-    react(),
+    react({ jsxImportSource: "@words" }),
     tailwind(),
     VitePWA({
       injectRegister: null,

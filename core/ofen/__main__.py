@@ -13,6 +13,7 @@ from .commissioning import shipped as procedures
 from .document import job as jobs
 from .document import write
 from .document.wire import parsed
+from .figures.dialects import worded
 from .figures.errors import Fault, JobFaults
 from .figures.verdicts import rules
 from .handover.assumed import assumed
@@ -39,12 +40,12 @@ def main(arguments: list[str]) -> int:
     if arguments[:1] == ["running"] and len(arguments) == 3:
         return _running(arguments[1], arguments[2])
     if arguments == ["starts", "--json"]:
-        print(json.dumps(write(list(starts.shipped().values())), ensure_ascii=False, indent=2))
+        _print(write(list(starts.shipped().values())))
         return 0
     if arguments[:1] == ["start"] and len(arguments) in (2, 3):
         return _start(arguments[1], arguments[2] if len(arguments) == 3 else None)
     if arguments == ["procedures", "--json"]:
-        print(json.dumps(write(list(procedures.shipped().values())), ensure_ascii=False, indent=2))
+        _print(write(list(procedures.shipped().values())))
         return 0
     if arguments[:2] == ["procedures", "--pages"] and len(arguments) == 3:
         for name, text in pages.all_pages().items():
@@ -55,7 +56,7 @@ def main(arguments: list[str]) -> int:
     if arguments[:1] == ["verify"] and len(arguments) >= 2:
         return _verify(arguments[1:])
     if arguments == ["schema"]:
-        print(json.dumps(jobs.schema(), ensure_ascii=False, indent=2))
+        _print(jobs.schema())
         return 0
     if arguments == ["verdicts"]:
         print(verdict_pages(), end="")
@@ -75,9 +76,14 @@ def _read(name: str) -> Any:
     return None
 
 
+def _print(told: object) -> None:
+    """Print plain data as JSON, its terms said in British English."""
+    print(worded(json.dumps(told, ensure_ascii=False, indent=2), "british"))
+
+
 def _say(faults: Iterable[Fault]) -> None:
     for fault in faults:
-        print(f"{fault.path or 'document'}: {fault.message}", file=sys.stderr)
+        print(worded(f"{fault.path or 'document'}: {fault.message}", "british"), file=sys.stderr)
 
 
 def _verify(names: list[str]) -> int:
@@ -107,7 +113,7 @@ def _plan(name: str) -> int:
     _say(faults)
     planned = plan(job)
     told = write(planned) | {"assumed": write(assumed(job, planned))}
-    print(json.dumps(told, ensure_ascii=False, indent=2))
+    _print(told)
     return 2 if faults else 0
 
 
@@ -127,7 +133,7 @@ def _running(name: str, log: str) -> int:
         return 2
     entries, wrong = entries_of(text)
     _say([*faults, *wrong])
-    print(json.dumps(write(assess(plan(job).planned, entries)), ensure_ascii=False, indent=2))
+    _print(write(assess(plan(job).planned, entries)))
     return 2 if faults or wrong else 0
 
 
@@ -141,7 +147,7 @@ def _start(key: str, name: str | None) -> int:
         _say(found.faults)
         return 2
     _say(gives.faults)
-    print(json.dumps(gives.document, ensure_ascii=False, indent=2))
+    _print(gives.document)
     return 2 if gives.faults else 0
 
 
@@ -171,7 +177,7 @@ def verdict_pages() -> str:
             f"Source: {rule.source}" + (f"; {rule.holds_to}" if rule.holds_to else ""),
             "",
         ]
-    return "\n".join(lines).rstrip() + "\n"
+    return worded("\n".join(lines).rstrip() + "\n", "british")
 
 
 if __name__ == "__main__":

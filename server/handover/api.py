@@ -16,7 +16,9 @@ from pydantic import Field
 from jobs import whole
 from jobs.models import Job
 from jobs.snapshot import newest
+from ofen.figures.dialects import worded
 from ofen.handover import site_plan, svg
+from ofen.handover.sheets import Sheet, in_english
 from ofen.handover.viewer import Viewer
 from ofen_server import at_a_desk, desks
 from ofen_server.errors import Problem
@@ -58,21 +60,27 @@ def card_pdf(request: HttpRequest, job_id: UUID, unit: str, kind: str, size: Lit
     person = access.person_of(request)
     job = access.the(Job, person, pk=job_id)
     address = request.build_absolute_uri(f"/jobs/{job.pk}/unit/{quote(unit)}")
-    return _attachment(cards.pdf(job, unit, kind, person.units, size, address), "application/pdf", f"card-{kind}-{job.pk}.pdf")
+    return _attachment(cards.pdf(job, unit, kind, person, size, address), "application/pdf", f"card-{kind}-{job.pk}.pdf")
 
 
 @router.get("/jobs/{job_id}/log.csv", response={200: None, **REFUSALS}, operation_id="log_csv")
 def log_csv(request: HttpRequest, job_id: UUID) -> HttpResponse:
     """The log of a job as CSV."""
-    job = access.the(Job, access.person_of(request), pk=job_id)
-    return _attachment(log_files.csv_text(job), "text/csv; charset=utf-8", f"job-{job.pk}-log.csv")
+    person = access.person_of(request)
+    job = access.the(Job, person, pk=job_id)
+    return _attachment(worded(log_files.csv_text(job), person.reads), "text/csv; charset=utf-8", f"job-{job.pk}-log.csv")
 
 
 Zone = Annotated[str, Field(max_length=60)]
 
 
 def _reader(request: HttpRequest, zone: str) -> tuple[Viewer, ZoneInfo]:
-    return viewer_of(access.person_of(request).units, zone), zone_of(zone)
+    person = access.person_of(request)
+    return viewer_of(person.units, zone, person.reads), zone_of(zone)
+
+
+def _in_words(viewer: Viewer, *tables: Sheet) -> list[Sheet]:
+    return [in_english(table, viewer.english) for table in tables]
 
 
 @router.get("/jobs/{job_id}/log.xlsx", response={200: None, **REFUSALS}, operation_id="log_xlsx")
@@ -80,7 +88,9 @@ def log_xlsx(request: HttpRequest, job_id: UUID, zone: Zone = "UTC") -> HttpResp
     """Log and record of a job as a workbook: visits, readings, commissioning, joints, vessels; in the person's units."""
     job = access.the(Job, access.person_of(request), pk=job_id)
     viewer, there = _reader(request, zone)
-    return _attachment(workbook.xlsx(job_sheets.everything(job, viewer), there), workbook.XLSX, f"job-{job.pk}-log.xlsx")
+    return _attachment(
+        workbook.xlsx(_in_words(viewer, *job_sheets.everything(job, viewer)), there), workbook.XLSX, f"job-{job.pk}-log.xlsx"
+    )
 
 
 Table = Literal["joints", "material"]
@@ -92,7 +102,11 @@ def table_csv(request: HttpRequest, job_id: UUID, name: Table, zone: Zone = "UTC
     """The joint register or the bill of material of a job as CSV."""
     job = access.the(Job, access.person_of(request), pk=job_id)
     viewer, there = _reader(request, zone)
-    return _attachment(workbook.csv_text(TABLES[name](job, viewer), there), "text/csv; charset=utf-8", f"job-{job.pk}-{name}.csv")
+    return _attachment(
+        workbook.csv_text(in_english(TABLES[name](job, viewer), viewer.english), there),
+        "text/csv; charset=utf-8",
+        f"job-{job.pk}-{name}.csv",
+    )
 
 
 @router.get("/jobs/{job_id}/tables/{name}.xlsx", response={200: None, **REFUSALS}, operation_id="table_xlsx")
@@ -100,15 +114,18 @@ def table_xlsx(request: HttpRequest, job_id: UUID, name: Table, zone: Zone = "UT
     """The joint register or the bill of material of a job as a workbook."""
     job = access.the(Job, access.person_of(request), pk=job_id)
     viewer, there = _reader(request, zone)
-    return _attachment(workbook.xlsx([TABLES[name](job, viewer)], there), workbook.XLSX, f"job-{job.pk}-{name}.xlsx")
+    return _attachment(
+        workbook.xlsx(_in_words(viewer, TABLES[name](job, viewer)), there), workbook.XLSX, f"job-{job.pk}-{name}.xlsx"
+    )
 
 
 @router.get("/jobs/{job_id}/schedule.ics", response={200: None, **REFUSALS}, operation_id="schedule_ics")
 def schedule_ics(request: HttpRequest, job_id: UUID) -> HttpResponse:
     """What is due on a job as iCalendar, as it is now."""
-    job = access.the(Job, access.person_of(request), pk=job_id)
+    person = access.person_of(request)
+    job = access.the(Job, person, pk=job_id)
     address = f"{request.scheme}://{request.get_host()}"
-    body = feeds.calendar([job], [], f"Ofen: {job.name}", address, timezone.now())
+    body = feeds.calendar([job], [], f"Ofen: {job.name}", address, timezone.now(), person.reads)
     return _attachment(body, "text/calendar; charset=utf-8", f"job-{job.pk}.ics")
 
 
@@ -149,7 +166,7 @@ def drawing_svg(request: HttpRequest, job_id: UUID, name: Drawn) -> HttpResponse
         picture = site_plan.svg(desks.of_plan(document, at_a_desk.site), viewer.system)
     if not picture:
         raise Problem(404, "There is no such drawing yet", "Complete the supply, or give the building its size in Siting.")
-    return _attachment(picture, "image/svg+xml; charset=utf-8", f"job-{job.pk}-{name}.svg")
+    return _attachment(worded(picture, viewer.english), "image/svg+xml; charset=utf-8", f"job-{job.pk}-{name}.svg")
 
 
 @router.get("/jobs/{job_id}/network.json", response={200: None, **REFUSALS}, operation_id="network_json")

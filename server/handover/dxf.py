@@ -9,6 +9,7 @@ from ezdxf.enums import TextEntityAlignment
 from ezdxf.filemanagement import new
 from ezdxf.layouts.layout import Modelspace
 
+from ofen.figures.dialects import worded
 from ofen.figures.verdicts import values_json
 from ofen.handover.viewer import Viewer
 from ofen.siting.drawing import MeasureShape, OpeningShape, RingShape, Shape
@@ -91,7 +92,7 @@ def _way(space: Modelspace, way: Way, y: float, viewer: Viewer) -> None:
                 points = [(x + px * SIGN_MM, y - py * SIGN_MM) for px, py in stroke.points]
                 space.add_lwpolyline(points, close=stroke.closed, dxfattribs={"layer": "parts"})
         for row, words in enumerate((node.name, viewer.say(node.say, values_json(node.values)))):
-            _words_at(space, words, (x, y - 8 - 4 * row), "middle", "names")
+            _words_at(space, worded(words, viewer.english), (x, y - 8 - 4 * row), "middle", "names")
     top = y - 16 - STAIRS_MM
 
     def at(point: Point) -> tuple[float, float]:
@@ -108,7 +109,13 @@ def _way(space: Modelspace, way: Way, y: float, viewer: Viewer) -> None:
         else:
             x, up = at(mark.at)
             shift = {"above": 1.0, "below": -3.5, "beside": -1.0}[mark.place]
-            _words_at(space, viewer.say(mark.say, values_json(mark.values)), (x, up + shift), mark.align, mark.role)
+            _words_at(
+                space,
+                worded(viewer.say(mark.say, values_json(mark.values)), viewer.english),
+                (x, up + shift),
+                mark.align,
+                mark.role,
+            )
     for level in path_drawing.levels()[viewer.system] if way.marks else ():
         height, wide = top + level.height * STAIRS_MM, way.slots * SLOT_MM
         space.add_lwpolyline([(0, height), (wide, height)], dxfattribs={"layer": "scale"})

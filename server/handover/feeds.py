@@ -16,6 +16,7 @@ from instruments.models import Instrument
 from jobs.board import due_items
 from jobs.models import Job
 from ofen.commissioning.instruments.shelf import load as load_instrument
+from ofen.figures.dialects import English, worded
 from ofen.running.stock import load as load_vessel
 from ofen_server import errors
 from teams import access
@@ -95,22 +96,26 @@ def teams_of(feed: Feed) -> list[Team]:
     return list(own.filter(pk=feed.team_id) if feed.scope == "team" else own)
 
 
-def calendar(jobs: Iterable[Job], teams: Iterable[Team], name: str, address: str, now: datetime) -> bytes:
-    """Return what is due on some jobs, and ends on the shelves of some teams, as iCalendar, each with an alarm; times in UTC."""
+def calendar(jobs: Iterable[Job], teams: Iterable[Team], name: str, address: str, now: datetime, english: English) -> bytes:
+    """Return what is due on some jobs, and ends on the shelves of some teams, as iCalendar, each with an alarm; times in UTC, words in one English."""
     feed = Calendar()
     feed.add("prodid", "-//Ofen//What is due//EN")
     feed.add("version", "2.0")
     feed.add("x-wr-calname", name)
     feed.add("refresh-interval", REFRESH, parameters={"value": "DURATION"})
     for job, item in due_items(jobs):
-        event = _event(item, f"{item['key']}@{job.pk}", job.name, f"{address}/jobs/{job.pk}/running", now)
+        event = _event(_said(item, english), f"{item['key']}@{job.pk}", job.name, f"{address}/jobs/{job.pk}/running", now)
         if job.place:
             event.add("location", job.place)
         feed.add_component(event)
     for page, item in shelf_items(teams):
-        feed.add_component(_event(item, f"{item['key']}@shelf", "", f"{address}/{page}", now))
+        feed.add_component(_event(_said(item, english), f"{item['key']}@shelf", "", f"{address}/{page}", now))
     body: bytes = feed.to_ical()
     return body
+
+
+def _said(item: dict[str, Any], english: English) -> dict[str, Any]:
+    return item | {n: worded(item[n], english) for n in ("title", "name", "say")}
 
 
 def _event(item: dict[str, Any], uid: str, job: str, address: str, now: datetime) -> Event:
@@ -145,7 +150,14 @@ def read(request: HttpRequest, secret: str) -> HttpResponseBase:
         "team": feed.team.name,
         "person": feed.person.called,
     }
-    body = calendar(jobs_of(feed), teams_of(feed), f"Ofen: {name[feed.scope]}", f"{request.scheme}://{request.get_host()}", now)
+    body = calendar(
+        jobs_of(feed),
+        teams_of(feed),
+        f"Ofen: {name[feed.scope]}",
+        f"{request.scheme}://{request.get_host()}",
+        now,
+        feed.person.reads,
+    )
     response = HttpResponse(body, content_type="text/calendar; charset=utf-8")
     response["Cache-Control"] = "private, max-age=300"
     return response

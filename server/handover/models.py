@@ -76,6 +76,7 @@ class Made(models.Model):
     audience = models.CharField(max_length=12)
     paper = models.CharField(max_length=8)
     units = models.CharField(max_length=8)
+    english = models.CharField(max_length=8, default="british", db_default="british")
     zone = models.CharField(max_length=60)
     # The address of the job, which the code on it opens.
     address = models.CharField(max_length=300)
@@ -119,6 +120,7 @@ class Share(models.Model):
     what = models.CharField(max_length=10)
     audience = models.CharField(max_length=12, blank=True, default="")
     units = models.CharField(max_length=8)
+    english = models.CharField(max_length=8, default="british", db_default="british")
     zone = models.CharField(max_length=60)
     # Whom it is for, as whoever made it said.
     given_to = models.CharField(max_length=120, blank=True, default="")

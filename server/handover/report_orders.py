@@ -12,6 +12,7 @@ from django.db import InterfaceError, OperationalError, connection, transaction
 from django.utils import timezone
 
 from jobs.models import Job
+from ofen.figures.dialects import english
 from ofen.handover.report import AUDIENCES
 from ofen_server.errors import Problem
 from teams import access
@@ -45,7 +46,15 @@ def ask(*, person: Person, job_id: Any, made_id: UUID, audience: str, paper: str
         raise Problem(429, "So many reports wait already", "Wait until one of them is made.")
     with transaction.atomic():
         order = Made.objects.create(
-            id=made_id, job=job, person=person, audience=audience, paper=paper, units=person.units, zone=zone, address=address[:300]
+            id=made_id,
+            job=job,
+            person=person,
+            audience=audience,
+            paper=paper,
+            units=person.units,
+            english=person.reads,
+            zone=zone,
+            address=address[:300],
         )
         did(person, job, "report", f"Asked for the report {AUDIENCES[audience].name}")
         with connection.cursor() as cursor:
@@ -115,7 +124,7 @@ def failed(order: Made, why: str) -> None:
 
 def _read(order: Made) -> report_page.Page:
     """The page as the job stood at one moment, whatever is saved meanwhile."""
-    wanted = Wanted(order.audience, PAPERS[order.paper], order.units, order.zone, order.address)
+    wanted = Wanted(order.audience, PAPERS[order.paper], order.units, order.zone, order.address, english(order.english))
     is_outermost = not connection.in_atomic_block
     with transaction.atomic():
         if is_outermost:

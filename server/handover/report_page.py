@@ -17,6 +17,7 @@ from jobs.pictures import IMAGES
 from jobs.snapshot import Snapshot
 from ofen import __version__
 from ofen.document import write
+from ofen.figures.dialects import English, worded
 from ofen.handover.report import AUDIENCES, Given, content, kept_out
 from ofen.handover.verify import stamped
 from ofen.handover.whole_job import Whole, chain, changed_since
@@ -32,13 +33,14 @@ CANNOT = "This picture cannot be shown here: its file is missing or damaged."
 
 @dataclass(frozen=True)
 class Wanted:
-    """What report is wanted: for whom, on which paper, in which units and time zone; the address that its code opens."""
+    """What report is wanted: for whom, on which paper, in which units, time zone and English; the address that its code opens."""
 
     audience: str
     paper: str
     units: str
     zone: str
     address: str
+    english: English = "british"
 
 
 @dataclass(frozen=True)
@@ -86,7 +88,7 @@ def page(job: Job, wanted: Wanted, screen: bool = False) -> Page:
     """Return the report of a job as it stands, ready to be set, or to be read on a screen."""
     snapshot = Snapshot(job)
     data = whole.gathered(snapshot, write(snapshot.standing.plan), with_pictures=False)
-    audience, viewer = AUDIENCES[wanted.audience], viewer_of(wanted.units, wanted.zone)
+    audience, viewer = AUDIENCES[wanted.audience], viewer_of(wanted.units, wanted.zone, wanted.english)
     sections = content(given(snapshot), viewer, audience)
     head = chain(data)[-1]["link"]
     seal = sections["front"]["sealed"]
@@ -103,7 +105,8 @@ def page(job: Job, wanted: Wanted, screen: bool = False) -> Page:
         "pictures": shown(job, sections["pictures"], SCREEN_S if screen else PAPER_S),
         "core_version": __version__,
     }
-    return Page(render_to_string("handover/report.html", context), data, snapshot.revision.number, context)
+    html = worded(render_to_string("handover/report.html", context), wanted.english)
+    return Page(html, data, snapshot.revision.number, context)
 
 
 def shown(job: Job, pictures: list[dict[str, Any]], seconds: float) -> list[dict[str, Any]]:

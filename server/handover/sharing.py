@@ -14,6 +14,7 @@ from django.template.loader import render_to_string
 from django.utils import timezone
 
 from jobs.models import Job
+from ofen.figures.dialects import english
 from ofen.figures.errors import Fault, JobFaults
 from ofen.handover.report import AUDIENCES
 from ofen_server.errors import Problem
@@ -50,6 +51,7 @@ def make(
         what=what,
         audience=audience if what == READ else "",
         units=person.units,
+        english=person.reads,
         zone=zone,
         given_to=given_to.strip()[:120],
         digest=_digest(secret),
@@ -127,7 +129,7 @@ def _kept(share: Share, address: str) -> str | None:
         with _one:
             known = _pages.get(key)
             if known is None or time.monotonic() >= known[0] + KEPT_S:
-                wanted = Wanted(share.audience, "A4", share.units, share.zone, address)
+                wanted = Wanted(share.audience, "A4", share.units, share.zone, address, english(share.english))
                 known = time.monotonic(), report_page.page(share.job, wanted, screen=True).html
                 while len(_pages) >= MOST_KEPT_PAGES:
                     _pages.pop(next(iter(_pages)))

@@ -3,6 +3,7 @@
 from datetime import UTC, datetime
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
+from ofen.figures.dialects import English
 from ofen.figures.errors import Fault, JobFaults
 from ofen.handover.viewer import Viewer
 
@@ -17,7 +18,7 @@ def zone_of(name: str) -> ZoneInfo:
         raise JobFaults([Fault("zone", f"{name[:60]!r} is no time zone; write it like Europe/Vienna, or UTC")]) from None
 
 
-def viewer_of(units: str, zone: str) -> Viewer:
+def viewer_of(units: str, zone: str, english: English = "british") -> Viewer:
     """Return a viewer: moments as "26 Nov 2026, 12:50", in the zone told."""
     there = zone_of(zone)
 
@@ -25,4 +26,4 @@ def viewer_of(units: str, zone: str) -> Viewer:
         at = datetime.fromtimestamp(min(max(at_s, 0.0), LATEST_S), UTC).astimezone(there)
         return f"{at.day} {at:%b %Y, %H:%M}"
 
-    return Viewer(units, clock)
+    return Viewer(units, clock, english)

@@ -63,6 +63,7 @@ class PersonOut(Schema):
     teams: list[TeamOut]
     asked_into: list[AskedOut]
     units: Literal["metric", "us"]
+    english: Literal["", "british", "american"]
     theme: Literal["auto", "light", "dark", "contrast"]
     csrf: str
     now: float
@@ -73,6 +74,7 @@ class PersonChange(Schema):
     """How a person likes to see things, and the team they work in."""
 
     units: Literal["metric", "us"] | None = None
+    english: Literal["", "british", "american"] | None = None
     theme: Literal["auto", "light", "dark", "contrast"] | None = None
     team_id: int | None = None
 
@@ -91,7 +93,7 @@ def _person(request: HttpRequest) -> dict[str, object]:
         "asked_into": [],
     }
     if not request.user.is_authenticated:
-        return nobody | {"units": "metric", "theme": "auto", **here}
+        return nobody | {"units": "metric", "english": "", "theme": "auto", **here}
     person = person_of(request)
     rows = list(Membership.objects.filter(person=person).select_related("team").order_by("team__name"))
     teams = [{"id": m.team_id, "name": m.team.name, "role": m.role} for m in rows]
@@ -105,6 +107,7 @@ def _person(request: HttpRequest) -> dict[str, object]:
         "teams": teams,
         "asked_into": people.asked_into(person),
         "units": person.units,
+        "english": person.english,
         "theme": person.theme,
         **here,
     }

@@ -3,6 +3,8 @@
 from django.contrib.auth.models import AbstractUser
 from django.db import models
 
+from ofen.figures.dialects import English, english, english_of
+
 
 class Person(AbstractUser):
     """Someone who signs in, with how they like to see things."""
@@ -13,8 +15,17 @@ class Person(AbstractUser):
         choices=[("auto", "As the device"), ("light", "Light"), ("dark", "Dark"), ("contrast", "Bright sun")],
         default="auto",
     )
+    # Which English they read; none is the one that goes with the units.
+    english = models.CharField(
+        max_length=8, choices=[("british", "British"), ("american", "American")], blank=True, default="", db_default=""
+    )
     # The team of several that this person has chosen to work in.
     works_in = models.ForeignKey("teams.Team", models.SET_NULL, null=True, blank=True, related_name="+")
+
+    @property
+    def reads(self) -> English:
+        """The English that this person reads."""
+        return english(self.english) if self.english else english_of(self.units)
 
     @property
     def called(self) -> str:

@@ -70,6 +70,6 @@ def test_a_fuel_without_a_price_leaves_the_sum_unsaid_and_says_so(depot: dict[st
     made = priced(depot, propane=2.0)
     assert made.stage("supply").value("supply.cost") is None
     (said,) = [v for v in made.stage("supply").verdicts if v.code == "supply.cost.unpriced"]
-    assert (said.level, dict(said.values)["names"]) == ("not_checked", "petrol")
+    assert (said.level, dict(said.values)["names"]) == ("not_checked", "{term:petrol}")
     assert row(made, "set").cost is None and row(made, "set").amount_kind == "liquid_volume"
     assert not [v for v in priced(depot).stage("supply").verdicts if v.code == "supply.cost.unpriced"]

@@ -34,7 +34,7 @@ def test_every_part_and_fitting_has_its_joints(depot: dict[str, Any]) -> None:
 
 def test_a_joint_is_made_as_its_material_asks(depot: dict[str, Any]) -> None:
     by = {j.id: j for j in of(depot)[0]}
-    assert by["coupling-1"].tool == "hand only, no wrench"
+    assert by["coupling-1"].tool == "hand only, no {term:spanner}"
     assert by["coupling-1"].seal.startswith("none")
     assert by["line-b#elbow-1"].sort == "threaded"
     assert "sealant" in by["line-b#elbow-1"].seal

@@ -15,6 +15,7 @@ from ofen import __version__
 from ofen.__main__ import main
 from ofen.document import write
 from ofen.document.job import load
+from ofen.figures.dialects import worded
 from ofen.figures.verdicts import PARTS, STAGES, rules, said
 from ofen.handover.report import AUDIENCES, Given, content
 from ofen.handover.viewer import Viewer
@@ -140,7 +141,8 @@ def test_the_plan_command_prints_json_and_names_faults(
     good.write_text(json.dumps(depot), encoding="utf-8")
     assert main(["plan", str(good)]) == 0
     said = json.loads(capsys.readouterr().out)
-    assert {k: v for k, v in said.items() if k != "assumed"} == write(plan(load(depot)))
+    planned = json.loads(worded(json.dumps(write(plan(load(depot)))), "british"))
+    assert {k: v for k, v in said.items() if k != "assumed"} == planned
     depot["site"]["altitude_m"] = "high"
     good.write_text(json.dumps(depot), encoding="utf-8")
     assert main(["plan", str(good)]) == 2

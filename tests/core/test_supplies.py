@@ -96,7 +96,7 @@ def test_what_hangs_where_it_cannot_burn_is_a_stop(two_fuels: dict[str, Any]) ->
     two_fuels["supplies"][1]["parts"].append({"kind": "appliance", "id": "wrong", "after": "", "machine": "heater-1"})
     verdict = codes(planned(two_fuels), "petrol")["supply.inlet.other_fuel"]
     assert (verdict.level, verdict.subject, verdict.at) == ("stop", "wrong", "supplies[1].parts[1].machine")
-    assert dict(verdict.values)["fuel"] == "petrol"
+    assert dict(verdict.values)["fuel"] == "{term:petrol}"
 
 
 def test_a_machine_on_two_supplies_of_one_fuel_is_a_stop(depot: dict[str, Any]) -> None:

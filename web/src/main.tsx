@@ -1,7 +1,7 @@
 import "./app/theme.css";
 import { createRoot } from "react-dom/client";
 import { App } from "./app/App";
-import { Speaking } from "./app/Speaking";
+import { Speaking } from "./words/Speaking";
 import { watchFaults } from "./app/faults";
 
 watchFaults();

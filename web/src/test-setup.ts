@@ -1,4 +1,4 @@
-import "./app/words";
+import "./words/words";
 import { cleanup } from "@testing-library/react";
 import { afterEach } from "vitest";
 

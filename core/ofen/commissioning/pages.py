@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
+from ..figures.dialects import worded
 from . import steps
 from .checked import LOOSE
 from .clock import spoken
@@ -17,7 +18,7 @@ def all_pages() -> dict[str, str]:
     Source: the procedures' files.
     """
     found = {f"{d.key}.md": page(d) for d in shipped().values()}
-    return {"README.md": index(), **found}
+    return {name: worded(text, "british") for name, text in {"README.md": index(), **found}.items()}
 
 
 def index() -> str:

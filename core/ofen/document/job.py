@@ -107,7 +107,7 @@ class Storage:
     )
     withdrawal: str | None = choice(
         "Withdrawal",
-        ("vapour", "vapour, from the top"),
+        ("vapour", "{term:vapour}, from the top"),
         ("liquid", "liquid, from the dip tube"),
         default="vapour",
     )

@@ -140,7 +140,7 @@ class Generator:
         "Gas entry",
         ("no_gas", "burns no gas"),
         ("hose_regulator", "demand regulator in the hose, outside"),
-        ("straight", "straight to the carburettor, pin solenoid for petrol"),
+        ("straight", "straight to the carburettor, pin solenoid for {term:petrol}"),
         ("fixed_inside", "demand regulator fixed inside"),
         ("factory_switch", "made for both gases: a switch"),
         ("factory_fitting", "made for both gases: a fitting is moved"),

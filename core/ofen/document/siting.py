@@ -28,15 +28,15 @@ class Cord:
     """The lead that feeds a machine."""
 
     source_v: float | None = number(
-        "voltage", 9, 480, "Volts at the socket or battery, loaded", "Blank if a generator of this job feeds it"
+        "voltage", 9, 480, "Volts at the {term:socket} or battery, loaded", "Blank if a generator of this job feeds it"
     )
     conductor: str | None = choice("Conductor", *CONDUCTORS)
     length_m: float | None = number("length", 0.5, 300, "Cord length")
-    battery_j: float | None = number("energy", 36_000, 3.6e9, "Battery capacity", "For a 12 V heater. Blank on mains power")
-    after: str = text("Plugged into lead", 40, "Blank: straight into the socket")
-    feeder: str = text("Fed by generator", 40, "Blank: by the mains")
+    battery_j: float | None = number("energy", 36_000, 3.6e9, "Battery capacity", "For a 12 V heater. Blank on {term:mains_power}")
+    after: str = text("Plugged into {term:lead}", 40, "Blank: straight into the {term:socket}")
+    feeder: str = text("Fed by generator", 40, "Blank: {term:mains_power}")
     breaker_a: float | None = number("current", 1, 400, "Breaker")
-    rcd: str | None = choice("RCD or GFCI", *YES_NO)
+    rcd: str | None = choice("{term:rcd}", *YES_NO)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -44,14 +44,14 @@ class Lead:
     """A lead that several machines share, or that lengthens another."""
 
     id: str = text("Id", 40)
-    name: str = text("Lead")
-    after: str = text("Plugged into lead", 40, "Blank: straight into the socket")
-    feeder: str = text("Fed by generator", 40, "Blank: by the mains")
-    source_v: float | None = number("voltage", 9, 480, "Volts at the socket, loaded", "Blank if a generator feeds it")
+    name: str = text("{term:Lead}")
+    after: str = text("Plugged into {term:lead}", 40, "Blank: straight into the {term:socket}")
+    feeder: str = text("Fed by generator", 40, "Blank: {term:mains_power}")
+    source_v: float | None = number("voltage", 9, 480, "Volts at the {term:socket}, loaded", "Blank if a generator feeds it")
     conductor: str | None = choice("Conductor", *CONDUCTORS)
     length_m: float | None = number("length", 0.5, 300, "Cord length")
     breaker_a: float | None = number("current", 1, 400, "Breaker")
-    rcd: str | None = choice("RCD or GFCI", *YES_NO)
+    rcd: str | None = choice("{term:rcd}", *YES_NO)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -77,15 +77,15 @@ class Earthing:
 
     feeds_by: str | None = choice(
         "Feeds through",
-        ("plugs", "leads plugged into the generator"),
+        ("plugs", "{term:leads} plugged into the generator"),
         ("switch", "a transfer switch or interlock"),
-        ("socket", "a lead into a socket of the building"),
+        ("socket", "{term:a_lead} into {term:a_socket} of the building"),
     )
     earth: str | None = choice(
-        "Earthed through",
+        "{term:Earthed} through",
         ("frame", "its frame alone"),
-        ("rod", "a rod or strap to earth"),
-        ("building", "the building's own earth"),
+        ("rod", "a rod or strap to {term:earth}"),
+        ("building", "the building's own {term:earth}"),
         ("pipe", "a fuel or water pipe"),
     )
     neutral: str | None = choice("Neutral", ("bonded", "bonded to the frame"), ("isolated", "isolated"))
@@ -142,7 +142,7 @@ class Place:
     guarded: str | None = choice("Fenced or with a barrier", *YES_NO)
     cord: Cord = one(Cord, "Cord")
     vent: Vent = one(Vent, "Vent")
-    earthing: Earthing = one(Earthing, "Earthing")
+    earthing: Earthing = one(Earthing, "{term:Earthing}")
 
 
 @dataclass(frozen=True)
@@ -294,5 +294,5 @@ class Siting:
     openings: tuple[Opening, ...] = many(Opening, "Openings", 40)
     air: Air = one(Air, "Air")
     ducts: tuple[Duct, ...] = many(Duct, "Ducts", 40)
-    leads: tuple[Lead, ...] = many(Lead, "Leads", 24)
+    leads: tuple[Lead, ...] = many(Lead, "{term:Leads}", 24)
     permits: tuple[Permit, ...] = many(Permit, "Permits and approvals", 20)

@@ -10,6 +10,7 @@ from math import ceil
 from ..document.job import Job
 from ..document.sheets import Burns, Heater
 from ..figures.assessment import Row
+from ..figures.dialects import filled
 from ..figures.numerics import rounded, total
 from ..need.heat import HeatNeed
 from ..need.power import fits_mains
@@ -52,7 +53,7 @@ RULED_OUT = {
     "many_breathe_it": "so many people would breathe what it burns",
     "window_not_met": "its inlet window cannot be met",
     "make_up_air_takes_all": "its fresh air takes all it makes",
-    "wrong_volts": "its fan wants other volts than the mains here",
+    "wrong_volts": "its fan needs another voltage than the {term:mains_power} here",
     "fan_too_big_for_generator": "its fan is too big for the generator",
     "somebody_sleeps_there": "burns without a vent, and somebody sleeps there",
     "air_unfit": "burns without a vent: {detail}",
@@ -201,7 +202,7 @@ def rank(job: Job, need: HeatNeed, catalogue: Catalogue, budget: FanBudget | Non
         if n not in search.used:
             ruled_out.append((o.heater, *_why_not(o, need.design_w)))
     rows = [_row([(options[n], count) for n, count in parts], job, need, score) for score, parts in search.best()]
-    reasons = [RuledOut(h.id, h.name, code, RULED_OUT[code].format(detail=detail)) for h, code, detail in ruled_out]
+    reasons = [RuledOut(h.id, h.name, code, filled(RULED_OUT[code], {"detail": detail})) for h, code, detail in ruled_out]
     return Ranking(rows, reasons, search.able)
 
 

@@ -9,6 +9,7 @@ from functools import cache
 from importlib.resources import files
 from typing import Any, ClassVar, Literal, NamedTuple, TypeAlias, cast, get_args
 
+from .dialects import filled
 from .errors import UnknownEntry
 from .numerics import rounded
 from .quantities import Quantity, Values
@@ -182,7 +183,7 @@ def said(template: str, values: dict[str, Any], system: str) -> str:
     from .quantities import shown
 
     words = {n: v if isinstance(v, str) else shown(v["value"], v["kind"], system) for n, v in values.items()}
-    return template.format_map(words)
+    return filled(template, words)
 
 
 def worst(levels: Iterable[Level]) -> Level:

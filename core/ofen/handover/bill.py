@@ -268,7 +268,7 @@ def _flues(plan: Plan) -> Iterator[Row]:
                 yield Row(
                     key=f"bend:{size}",
                     group="Flue",
-                    what="Bend for the flue",
+                    what="Bend for the {term:flue}",
                     size=size,
                     count=float(vent.bends),
                     length_m=None,
@@ -278,7 +278,7 @@ def _flues(plan: Plan) -> Iterator[Row]:
             yield Row(
                 key="exhaust",
                 group="Flue",
-                what="Exhaust pipe with silencer and clamps",
+                what="Exhaust pipe with {term:silencer} and clamps",
                 size="",
                 count=1.0,
                 length_m=None,
@@ -311,7 +311,7 @@ def _electrical(plan: Plan) -> Iterator[Row]:
         yield Row(
             key=f"lead:{lead.id}",
             group="Leads",
-            what="Lead",
+            what="{term:Lead}",
             size=wire,
             count=None,
             length_m=lead.length_m,
@@ -321,7 +321,13 @@ def _electrical(plan: Plan) -> Iterator[Row]:
         name, earth = plan.placed.names[m.id], m.place.earthing.earth
         if earth == "rod" or (earth is None and set_.generator_class in WIRED):
             yield Row(
-                key="earth_rod", group="Leads", what="Earth rod with strap and clamp", size="", count=1.0, length_m=None, where=name
+                key="earth_rod",
+                group="Leads",
+                what="{term:Earth_rod} with strap and clamp",
+                size="",
+                count=1.0,
+                length_m=None,
+                where=name,
             )
         if needs_kit(set_, m.fuel):
             yield Row(

@@ -13,6 +13,7 @@ from ..plan import Plan
 from ..running.fuel_use import ChangeOver
 from ..supply.assess import SupplyPlan
 from ..supply.liquid.assess import AT_FULL_FIRE, WITH_LOADS
+from ..tables.fuels import fuels
 from .history import Held
 from .viewer import Viewer
 
@@ -80,7 +81,7 @@ def _fuel(plan: Plan, running: Assessment, viewer: Viewer) -> Iterator[dict[str,
         hours = "" if long is None else f"{viewer.show(long, 'duration')} {fire}"
         soon = [r for r in running.table(ChangeOver) if r.supply == s.id and r.which == "likely"]
         measured = f"; change over likely {viewer.clock(soon[0].at_s)}" if soon else ""
-        yield {"value": what, "says": f"{s.supply.fuel.replace('_', ' ')}, {hours}{measured}".strip(", ")}
+        yield {"value": what, "says": f"{fuels()[s.supply.fuel].words}, {hours}{measured}".strip(", ")}
         return
 
 
@@ -147,7 +148,7 @@ def supply_rows(supplies: Sequence[SupplyPlan], names: dict[str, str]) -> list[d
     return [
         {
             "name": s.supply.name,
-            "fuel": s.supply.fuel.replace("_", " "),
+            "fuel": fuels()[s.supply.fuel].words,
             "feeds": ", ".join(names.get(m.id, m.id) for m in s.supply.machines) or "nothing yet",
         }
         for s in supplies

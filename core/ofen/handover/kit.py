@@ -23,7 +23,7 @@ from ..plan import Plan
 from ..plant.nodes import order
 from ..supply.tree.joints import THREADED, register, vessels_coupled
 from ..tables.classes import counts_as
-from ..tables.fuels import coming_from
+from ..tables.fuels import coming_from, fuels
 from .bill import Row, bill
 
 TABLE = "kit_common_practice.toml"
@@ -33,10 +33,10 @@ GROUPS = {
     "machines": "Machines",
     "instruments": "Instruments",
     "vessels": "Vessels",
-    "fittings": "Pipe, fittings, flue",
+    "fittings": "Pipe, fittings, {term:flue}",
     "sealant": "Sealant",
     "hoses": "Regulators, hoses, adapters",
-    "electrical": "Leads and battery",
+    "electrical": "{term:Leads} and battery",
     "oil": "Oil and liquids",
     "tools": "Tools",
 }
@@ -58,7 +58,7 @@ WHERE_IT_GOES = {
     "Leads": "electrical",
 }
 WHY = {
-    "vessel": "Full, weighed, in date; purged, upright in the van, caps on.",
+    "vessel": "Full, weighed, in date; purged, upright in the {term:van}, caps on.",
     "manifold": "Two vessels feed one line only through it.",
     "cartridges": "A blend fades in the cold.",
     "line": "As planned and a tenth more.",
@@ -277,7 +277,7 @@ def _tools(material: str, size: str) -> Iterator[KitItem]:
             "tools",
             "Cutter and fittings of the maker of the corrugated tube",
             {},
-            "Bonded to earth as its maker says.",
+            "Bonded to {term:earth} as its maker says.",
         )
     elif material == "pe_sdr11":
         yield KitItem("pe_fusion", "tools", "Fusion tool, tracer wire, warning tape", {}, "Licensed hands; buried only.")
@@ -305,7 +305,7 @@ def _oil(plan: Plan) -> Iterator[KitItem]:
             yield KitItem(
                 f"can:{c.unit.facts['fuel']}",
                 "oil",
-                f"{c.unit.facts['fuel'].capitalize()}, fresh, in a labelled can",
+                f"{fuels()[c.unit.facts['fuel']].label}, fresh, in {{term:a_labelled}} can",
                 {},
-                "Read the label: diesel is not petrol.",
+                "Read the label: diesel is not {term:petrol}.",
             )

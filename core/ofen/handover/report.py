@@ -25,6 +25,7 @@ from ..running.stop_order import stop_order
 from ..siting.drawing import drawn
 from ..supply.assess import SupplyPlan
 from ..supply.tree.joints import Joint
+from ..tables.fuels import fuels
 from . import front, log_sheet, site_plan, svg
 from .assumed import Assumed, assumed
 from .history import Held, history, readings
@@ -244,7 +245,7 @@ def short(id: str, name: str) -> str:
 
 def _built(plan: Any) -> Iterator[dict[str, str]]:
     """The machines, those of one kind and fuel together."""
-    counts = Counter((m.sheet.name, m.fuel.replace("_", " ")) for m in plan.placed.machines if m.sheet)
+    counts = Counter((m.sheet.name, fuels()[m.fuel].words) for m in plan.placed.machines if m.sheet)
     for (name, fuel), n in counts.items():
         serials = [m.unit.serial for m in plan.placed.machines if m.sheet and m.sheet.name == name and m.unit.serial]
         words = f", serial {', '.join(serials)}" if serials else ""

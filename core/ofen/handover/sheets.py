@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 
 from ..commissioning.leak_test import JointState
 from ..document import specs
+from ..figures.dialects import English, worded
 from ..figures.numerics import rounded
 from ..running.entries import counted, label, of_kind
 from ..running.kinds import Entry, Weight, seconds
@@ -37,6 +38,15 @@ class Sheet:
     heads: tuple[str, ...]
     rows: list[tuple[Cell, ...]] = field(default_factory=list)
     chart: tuple[int, ...] = ()
+
+
+def in_english(sheet: Sheet, english: English) -> Sheet:
+    """Return a table with the terms of its words said in one English.
+
+    Arguments: sheet; english.
+    """
+    rows = [tuple(worded(c, english) if isinstance(c, str) else c for c in row) for row in sheet.rows]
+    return Sheet(worded(sheet.name, english), tuple(worded(h, english) for h in sheet.heads), rows, sheet.chart)
 
 
 def number(value: float, kind: str, viewer: Viewer) -> float:

@@ -1,4 +1,4 @@
-"""Who reads: in which units, and by which clock; the core knows no time zones, so whoever asks brings the clock along."""
+"""Who reads: in which units, by which clock and in which English; the core knows no time zones, so whoever asks brings the clock along."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from ..figures.dialects import English
 from ..figures.quantities import QuantityUnit, kind_of, shown
 from ..figures.verdicts import said
 from ..running.kinds import seconds
@@ -23,10 +24,11 @@ def utc(at_s: float) -> str:
 
 @dataclass(frozen=True)
 class Viewer:
-    """A system of units, and a clock that writes a moment (s since 1970) as the viewer's own."""
+    """A system of units, a clock that writes a moment (s since 1970) as the viewer's own, and an English."""
 
     system: str = "metric"
     clock: Clock = utc
+    english: English = "british"
 
     def show(self, value: float, kind: str) -> str:
         """Return a quantity in the viewer's units.

@@ -14,6 +14,7 @@ from ..commissioning.looks import LookStroke
 from ..commissioning.run import EventChoice
 from ..document import Document, job
 from ..figures import quantities
+from ..figures.dialects import Term, terms
 from ..figures.quantities import QuantityKind
 from ..need.loads import usual_loads
 from ..physics.pipes.materials import FOR_GAS, FOR_LIQUID, MATERIAL_TABLES, called, pipes
@@ -55,6 +56,7 @@ class Vocabulary:
     stair_scale: StairScale
     notice_lasts_s: float
     starts: Sequence[Start]
+    terms: Mapping[str, Term]
 
 
 def vocabulary() -> Vocabulary:
@@ -77,4 +79,5 @@ def vocabulary() -> Vocabulary:
         stair_scale=StairScale(),
         notice_lasts_s=NOTICE_LASTS_S,
         starts=list(starts.shipped().values()),
+        terms=terms(),
     )

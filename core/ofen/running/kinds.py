@@ -268,7 +268,7 @@ class Surface(Entry):
         "Where",
         ("face", "face"),
         ("case", "case"),
-        ("flue", "flue"),
+        ("flue", "{term:flue}"),
         ("vessel", "vessel"),
         ("near", "what could burn, nearest"),
         ("plug", "plug or cord"),

@@ -57,7 +57,7 @@ def _heater(assessment: Assessment, placed: Placed, g: Standing, h: Heater, lead
         fed = bool(cord.feeder or cord.after)
         lacking = missing(cord, *(() if fed else ("source_v",)), "conductor", "length_m")
         where = f"{at}.{lacking[0]}" if lacking else f"{at}.feeder"
-        what = labels(cord, lacking) if lacking else "the lead or the generator before it"
+        what = labels(cord, lacking) if lacking else "the {term:lead} or the generator before it"
         assessment.judge("siting.cord.missing", g.subject, where, name=g.name, what=what)
         return
     most = _most_v(h)

@@ -131,7 +131,7 @@ def _draught(assessment: Assessment, placed: Placed, group: Standing, heater: He
     draught = assessment.add(
         figure(
             key=f"siting.{group.subject}.draught_pa",
-            name=f"{group.name}: chimney draught",
+            name=f"{group.name}: chimney {{term:draught}}",
             value=draught_pa(vent.height_m, flue_c, outside, altitude),
             kind="gas_pressure",
             formula="g · H · (ρ outside − ρ flue) × what friction leaves",

@@ -22,6 +22,7 @@ import { Stock } from "../crew/Stock";
 import { TeamNotices } from "../crew/TeamNotices";
 import { install } from "./version";
 import { type Known, onOtherTab, remember, remembered, signOut, tellPreferences, whoIsThere } from "./who";
+import { englishOf, speak } from "../words/words";
 import { proven } from "../outbox/time";
 
 const VerifyPage = lazy(async () => ({ default: (await import("./VerifyPage")).VerifyPage }));
@@ -202,6 +203,7 @@ function useAtWork(person: Known, vocabulary: Vocabulary, know: (person: Known |
 }
 
 function Pages({ person, vocabulary, know }: { person: Known; vocabulary: Vocabulary; know: (person: Known | null) => void }) {
+  speak(englishOf(person), vocabulary.terms);
   const { device, sender, clockOffS } = useAtWork(person, vocabulary, know);
   const toldOfMe = useCallback(
     ({ id, team, team_id, role, teams, asked_into }: Person) => {

@@ -16,7 +16,7 @@ export interface Surroundings {
   /** How far this device's clock is ahead of the server's. */
   clockOffS: number;
   signIn: (person: Known) => void;
-  change: (what: { units?: System; theme?: Person["theme"] }) => void;
+  change: (what: Partial<Pick<Person, "units" | "english" | "theme">>) => void;
   /** Work in another of one's teams from now on. */
   workIn: (team: number) => void;
   /** What the server has told of this person, their teams among it. */

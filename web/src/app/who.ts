@@ -44,7 +44,7 @@ export async function whoIsThere(): Promise<Known | null> {
   }
   const mine = remembered();
   if (mine?.id === person.id && localStorage.getItem(UNSENT)) {
-    const told = await answer(api.PATCH("/api/me", { body: { units: mine.units, theme: mine.theme } }));
+    const told = await answer(api.PATCH("/api/me", { body: { units: mine.units, english: mine.english, theme: mine.theme } }));
     localStorage.removeItem(UNSENT);
     if (isKnown(told)) return told;
   }
@@ -52,7 +52,7 @@ export async function whoIsThere(): Promise<Known | null> {
 }
 
 /** Tell the server how this person likes to see things; without an answer it is told later. */
-export async function tellPreferences(what: { units?: Person["units"]; theme?: Person["theme"] }): Promise<void> {
+export async function tellPreferences(what: Partial<Pick<Person, "units" | "english" | "theme">>): Promise<void> {
   localStorage.setItem(UNSENT, "1");
   try {
     await answer(api.PATCH("/api/me", { body: what }));

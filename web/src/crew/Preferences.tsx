@@ -15,7 +15,14 @@ const themes = (): { value: Person["theme"]; reads: string }[] => [
   { value: "contrast", reads: t`Bright sun` },
 ];
 
-/** Units and theme of the person. */
+/** The English that goes with the units comes first, and each by itself. */
+const englishes = (units: System): { value: Person["english"]; reads: string }[] => [
+  { value: "", reads: units === "us" ? t`American, with the units` : t`British, with the units` },
+  { value: "british", reads: t`British English` },
+  { value: "american", reads: t`American English` },
+];
+
+/** Units, English and theme of the person. */
 export function Preferences() {
   const { person, change } = useSurroundings();
   return (
@@ -33,15 +40,28 @@ export function Preferences() {
         ))}
       </RadioGroup>
       <Select
+        data-testid="english"
+        aria-label={t`English`}
+        value={person.english}
+        onChange={(e) => change({ english: e.target.value as Person["english"] })}
+        className="rounded-sm border border-edge bg-card px-1 py-0.5 text-small"
+      >
+        {englishes(person.units).map((e) => (
+          <option key={e.value} value={e.value}>
+            {e.reads}
+          </option>
+        ))}
+      </Select>
+      <Select
         data-testid="theme"
         aria-label={t`Theme`}
         value={person.theme}
         onChange={(e) => change({ theme: e.target.value as Person["theme"] })}
         className="rounded-sm border border-edge bg-card px-1 py-0.5 text-small"
       >
-        {themes().map((t) => (
-          <option key={t.value} value={t.value}>
-            {t.reads}
+        {themes().map((theme) => (
+          <option key={theme.value} value={theme.value}>
+            {theme.reads}
           </option>
         ))}
       </Select>

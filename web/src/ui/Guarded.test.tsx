@@ -1,4 +1,4 @@
-import { Speaking } from "../app/Speaking";
+import { Speaking } from "../words/Speaking";
 import { fireEvent, render, screen } from "@testing-library/react";
 import { useState } from "react";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any, ClassVar, Protocol
 
 from ...document import choice, flag, many, moment, number, text, texts
+from ...figures.dialects import filled
 from ...figures.errors import Fault
 from ...supply.tree.joints import MOST_JOINTS, Joint
 from ..clock import Clock, order_ms
@@ -309,7 +310,7 @@ class Step:
 
         Arguments: show, which writes a quantity in the reader's units.
         """
-        return self.title.format_map({n: v if isinstance(v, str) else show(*v) for n, v in self.values.items()})
+        return filled(self.title, {n: v if isinstance(v, str) else show(*v) for n, v in self.values.items()})
 
     def held(self, state: Any) -> Iterator[tuple[str, str, float, Limit | None]]:
         """Give each value that was read here last: its name ("" that of the step), its quantity, the value (SI), its limits.

@@ -200,7 +200,7 @@ WHERE = {
     "l1-n": "L1 to neutral",
     "l2-n": "L2 to neutral",
     "l3-n": "L3 to neutral",
-    "n-pe": "Neutral to earth",
+    "n-pe": "Neutral to {term:earth}",
     "hz": "Frequency",
     "l1": "Leg L1",
     "l2": "Leg L2",

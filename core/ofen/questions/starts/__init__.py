@@ -18,9 +18,9 @@ GROUPS = {
     "small": "Warm a small place",
     "valve": "Keep a valve from freezing",
     "used_oil": "Heat a workshop on used oil",
-    "loads": "Run loads away from the mains",
+    "loads": "Run loads off the grid",
     "outages": "Stand by for outages",
-    "natural_gas": "Put a petrol/LP set on natural gas",
+    "natural_gas": "Run a dual-fuel generator on natural gas",
 }
 MOST_QUESTIONS = 6
 

@@ -25,25 +25,25 @@ class How(NamedTuple):
 
 
 MADE = {
-    "steel_schedule_40": How("threaded", "sealant on the tapered thread", "wrench, two"),
-    "copper_k": How("flare", "none", "wrench, two"),
-    "copper_l": How("flare", "none", "wrench, two"),
-    "csst": How("fitting", "none: the maker's fitting seals by itself", "wrench, two"),
+    "steel_schedule_40": How("threaded", "sealant on the tapered thread", "two {term:spanners}"),
+    "copper_k": How("flare", "none", "two {term:spanners}"),
+    "copper_l": How("flare", "none", "two {term:spanners}"),
+    "csst": How("fitting", "none: the maker's fitting seals by itself", "two {term:spanners}"),
     "pe_sdr11": How("fused", "none: fused, or the maker's coupling", "fusion tool, licensed hands"),
-    "lp_hose": How("hose end", "none on the flare or union; sealant on a tapered end", "wrench, two"),
+    "lp_hose": How("hose end", "none on the flare or union; sealant on a tapered end", "two {term:spanners}"),
     "fuel_hose": How("clamp", "none", "screwdriver; two clamps where it sucks"),
 }
 SORTS = ("coupling", "threaded", "flare", "fitting", "fused", "hose end", "clamp", "port", "burner port", "conversion", "seat")
 THREADED = MADE["steel_schedule_40"]
-FLARE = How("flare", "none", "wrench, two")
-COUPLING = How("coupling", "none: its seal is in the coupling", "hand only, no wrench")
+FLARE = How("flare", "none", "two {term:spanners}")
+COUPLING = How("coupling", "none: its seal is in the coupling", "hand only, no {term:spanner}")
 SOURCE = "storage"
 # What is seen at site or only asked of a part is not how it is built.
 NOT_BUILT = ("id", "name", "after", "vent", "stands", "allowed_drop_pa", "drop_pa")
 MOST_BUILT = 280
 # So many joints a procedure can hold, with those it brings itself.
 MOST_JOINTS, MOST_ON_A_WAY = 2_000, 1_900
-PORT = How("port", "sealant on the plug", "wrench")
+PORT = How("port", "sealant on the plug", "{term:spanner}")
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -1728,6 +1728,11 @@ export interface components {
              */
             units: "metric" | "us";
             /**
+             * English
+             * @enum {string}
+             */
+            english: "" | "british" | "american";
+            /**
              * Theme
              * @enum {string}
              */
@@ -1801,6 +1806,8 @@ export interface components {
         PersonChange: {
             /** Units */
             units?: ("metric" | "us") | null;
+            /** English */
+            english?: ("" | "british" | "american") | null;
             /** Theme */
             theme?: ("auto" | "light" | "dark" | "contrast") | null;
             /** Team Id */
@@ -4699,6 +4706,9 @@ export interface components {
             stair_scale: components["schemas"]["StairScale"];
             notice_lasts_s: number;
             starts: components["schemas"]["Start"][];
+            terms: {
+                [key: string]: components["schemas"]["Term"];
+            };
         };
         /** @description A kind of quantity, its units, and which of them each system shows. */
         QuantityKind: {
@@ -4973,6 +4983,11 @@ export interface components {
             high: number | null;
             help: string;
             options: components["schemas"]["Option"][];
+        };
+        /** @description One thing, and what it is called in either English. */
+        Term: {
+            british: string;
+            american: string;
         };
         /** @description Nothing but the question. */
         VersionQuestion: Record<string, never>;
