@@ -310,7 +310,7 @@ def through_the_engine(bench: Bench, browser: Browser, served: Served) -> None:
 EDITED = """async ({ path, values }) => {
   const input = document.querySelector(`[data-path="${path}"]`);
   const setter = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set;
-  const told = () => document.querySelector('[aria-label="Comes to"]').textContent + document.querySelector('[data-fuel-path]').textContent;
+  const told = () => document.querySelector('[aria-label="Results"]').textContent + document.querySelector('[data-fuel-path]').textContent;
   const took = [];
   for (const value of values) {
     const before = told();
@@ -368,7 +368,7 @@ def edits(bench: Bench, browser: Browser, served: Served) -> None:
 
 
 def starts_page(bench: Bench, browser: Browser, served: Served) -> None:
-    """Time from the press on "Make a job" to the list of starts, and from picking one to its first answers."""
+    """Time from the press on "Create job" to the list of starts, and from picking one to its first answers."""
     page = browser.new_page(viewport=VIEW, service_workers="block")
     sign_in(page, served.address, DEMO)
     up, answered = [], []

@@ -7,9 +7,7 @@ const STAGES = ["need", "equipment", "supply", "siting", "commissioning", "runni
 
 export default defineConfig({
   sourceLocale: "en-GB",
-  locales: ["en-GB", "en-US"],
-  // What American English says alike is not kept twice.
-  fallbackLocales: false,
+  locales: ["en-GB"],
   catalogs: [
     ...STAGES.map((stage) => ({ path: `locales/{locale}/${stage}`, include: [`src/stages/${stage}`] })),
     ...ROOMS.map((room) => ({ path: `locales/{locale}/${room}`, include: [`src/${room}`] })),

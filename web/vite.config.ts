@@ -27,7 +27,7 @@ export default defineConfig(({ command }) => ({
   plugins: [
     devEngine(SERVER_PORT),
     // A sentence stays in the code it is read in, so that British English needs no catalogue at run time.
-    lingui({ macroTransform: { macro: { descriptorFields: "message" } } }),
+    lingui({ configPath: "lingui.american.config.ts", macroTransform: { macro: { descriptorFields: "message" } } }),
     react({ jsxImportSource: "@words" }),
     tailwind(),
     VitePWA({

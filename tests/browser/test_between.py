@@ -133,9 +133,9 @@ def test_a_guest_finds_buttons_off_with_the_reason(at_work: Page, outsider: Brow
         expect(first).to_be_disabled()
         expect(first).to_have_attribute("title", re.compile("^You are a guest in this team"))
     stage(guest, "Supply")
-    add = guest.get_by_role("button", name="Add a supply")
+    add = guest.get_by_role("button", name="Add supply")
     expect(add).to_be_disabled()
-    expect(guest.get_by_text("What changes the job is off here: you are a guest in this team.")).to_be_visible()
+    expect(guest.get_by_text("You are a guest in this team, so you cannot change the job.")).to_be_visible()
 
 
 def test_a_job_that_is_filed_says_so_before_it_is_changed(at_work: Page, served: Served) -> None:
@@ -187,13 +187,13 @@ def test_somebody_asked_into_a_team_joins_it_by_their_own_yes(at_work: Page, out
     other, ada = outsider.new_page(), served.person(ADA)
     at_work.goto(f"{served.address}/people")
     at_work.get_by_label("Sign-in name").fill(ada.name)
-    at_work.get_by_role("button", name="Ask to join as a technician").click()
-    expect(at_work.get_by_text("asked to join, has not answered yet")).to_be_visible()
+    at_work.get_by_role("button", name="Invite as technician").click()
+    expect(at_work.get_by_text("invited, has not answered yet")).to_be_visible()
     enter(other, served, ada)
     notice = other.get_by_test_id("team-notices")
     expect(notice).to_contain_text("asks you to join")
     notice.get_by_test_id("join-team").click()
     expect(notice).to_have_count(0)
     at_work.reload()
-    expect(at_work.get_by_text("asked to join, has not answered yet")).to_have_count(0)
+    expect(at_work.get_by_text("invited, has not answered yet")).to_have_count(0)
     expect(at_work.get_by_text(ADA)).to_be_visible()

@@ -29,7 +29,7 @@ PARTS = (
     ("Supply", "Joints"),
     ("Siting", "Air inside"),
     ("Siting", "Vents and ducts"),
-    ("Siting", "Leads and earth"),
+    ("Siting", "Power leads and earth"),
     ("Siting", "Permits and approvals"),
 )
 # What one has begun as, what is assumed and what is confirmed stand in a list of their own over every stage.
@@ -128,11 +128,11 @@ def parts_of_the_path(page: Page) -> set[str]:
 def parts_of_the_siting(page: Page) -> set[str]:
     """Every part of the siting with what is behind its rows."""
     found: set[str] = set()
-    for word in ("Places", "Air inside", "Vents and ducts", "Leads and earth", "Permits and approvals"):
+    for word in ("Places", "Air inside", "Vents and ducts", "Power leads and earth", "Permits and approvals"):
         page.get_by_role("tab", name=word).click()
         panel = page.get_by_role("tabpanel", name=word)
         panel.wait_for()
-        if word == "Leads and earth":
+        if word == "Power leads and earth":
             panel.get_by_test_id("add-row").click()
         for button in panel.get_by_test_id("more").all():
             button.click()
@@ -168,7 +168,7 @@ def to_part(page: Page, word: str, part: str) -> None:
     panel = page.get_by_role("tabpanel", name=part)
     panel.wait_for()
     panel.locator("[aria-busy]").first.wait_for(state="detached")
-    for name in ("More of", "Data sheet of", "Write a generator's sheet", "Paste from a spreadsheet", "Ruled out"):
+    for name in ("More of", "Data sheet of", "Add generator data sheet", "Paste from a spreadsheet", "Ruled out"):
         for button in panel.get_by_role("button", name=name).all()[:2]:
             button.click()
 
@@ -196,8 +196,8 @@ def violations(page: Page, *others: str) -> list[str]:
 
 BESIDE = (
     ("kit", "Soap bottle"),
-    ("unit/heater-1", "Cards to hang here"),
-    ("faults/heater-1", "What is the matter?"),
+    ("unit/heater-1", "Cards to hang at this unit"),
+    ("faults/heater-1", "What is wrong?"),
     ("faults/heater-1?symptom=co_alarm", "It burns badly"),
     ("/instruments", "Manometer M1"),
     ("/board", "What runs out first"),

@@ -36,7 +36,7 @@ def test_two_fuels_and_three_machines_from_the_plan_to_a_signed_run(at_work: Pag
     with_clock(page)
     machines = page.get_by_test_id("machines").get_by_role("listitem")
     expect(machines).to_have_count(3)
-    expect(machines.nth(2)).to_contain_text("not begun")
+    expect(machines.nth(2)).to_contain_text("not started")
     rail = page.get_by_test_id("stage-commissioning")
     for n, told in enumerate(("1 of 3 signed off",)):
         machines.nth(n).get_by_test_id("begin").click()

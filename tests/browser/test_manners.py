@@ -220,7 +220,7 @@ def test_a_file_that_is_no_job_is_refused_with_its_reason(at_work: Page, tmp_pat
     with large.open("wb") as file:
         file.truncate(64 * 1024 * 1024 + 1)
     chosen.set_input_files(large)
-    expect(at_work.get_by_role("alert")).to_contain_text("At most 64 MB are taken.")
+    expect(at_work.get_by_role("alert")).to_contain_text("The most is 64 MB.")
 
 
 def test_a_stranger_sees_nothing_of_a_job(at_work: Page, outsider: BrowserContext, served: Served) -> None:

@@ -90,7 +90,7 @@ def test_a_job_is_sized_commissioned_and_logged_with_the_server_gone_and_arrives
     page = tablet.start()
     page.goto(server.address)
     expect(page.get_by_test_id("jobs")).to_be_visible()
-    expect(page.get_by_text("No signal: these are the jobs as this device knows them.")).to_be_visible()
+    expect(page.get_by_text("No signal: these jobs are shown as this device last saved them.")).to_be_visible()
     page.get_by_test_id("make-job").click()
     page.get_by_test_id("empty-job").click()
     page.locator("[data-path='name']").fill("Made without signal")
@@ -275,7 +275,7 @@ def test_a_new_version_is_told_and_loaded_when_it_suits(tablet: Tablet, tmp_path
         with page.expect_navigation():
             page.get_by_test_id("load-version").click()
         page.get_by_test_id("jobs").wait_for()
-        expect(other.get_by_text("A new version of Ofen has taken over in another tab.")).to_be_visible()
+        expect(other.get_by_text("Another tab has loaded a new version of Ofen.")).to_be_visible()
         with other.expect_navigation():
             other.get_by_test_id("load-version").click()
     finally:

@@ -11,7 +11,7 @@ from .made import fresh, job_of, send
 from .served import Served, Who
 from .walking import PHONE, begin, started, walker
 
-GATES = "No gate is open."
+GATES = "Nothing blocks the sign-off."
 
 
 def leave(page: Page) -> None:
@@ -177,7 +177,7 @@ def test_what_is_no_picture_is_told_one_that_is_waits_and_a_short_procedure_stan
     short.walk()
     page.get_by_test_id("sign").click()
     leave(page)
-    expect(page.get_by_test_id("machines")).to_contain_text("Go on with the next step")
+    expect(page.get_by_test_id("machines")).to_contain_text("Continue with the next step")
 
 
 @pytest.mark.engine

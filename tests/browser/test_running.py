@@ -99,7 +99,7 @@ def test_a_file_is_brought_in_with_its_bad_rows_named_and_taken_back(at_work: Pa
     expect(page.get_by_test_id("results")).to_contain_text("rate of use")
     expect(page.get_by_test_id("chart").get_by_role("status")).to_contain_text("readings")
     panel.get_by_test_id("undo-import").click()
-    expect(panel).to_contain_text("taken back")
+    expect(panel).to_contain_text("undone")
     expect(page.get_by_test_id("chart")).to_have_count(0)
 
 

@@ -118,7 +118,7 @@ export class Problem extends Error {
 const noAnswer = (): Refusal => ({
   status: 0,
   title: t`No answer from the server`,
-  detail: t`What you typed is kept here and sent when there is signal.`,
+  detail: t`What you entered is saved on this device. It will be sent when there is signal.`,
 });
 
 let csrf = "";

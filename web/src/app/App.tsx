@@ -91,7 +91,7 @@ function WhoIsThere() {
       onOtherTab((known) => {
         if (known?.id === person?.id) return;
         setNotice(
-          known ? t`${known.name} has signed in in another tab.` : person ? t`${person.name} has signed out in another tab.` : "",
+          known ? t`${known.name} has signed in on another tab.` : person ? t`${person.name} has signed out on another tab.` : "",
         );
         setAsked(true);
         setPerson(known);
@@ -153,7 +153,7 @@ function SignedIn({ person, know }: { person: Known; know: (person: Known | null
         <Message
           failed
           title={vocabulary.error.message}
-        >{t`Load the page again when there is signal. What you recorded is kept on this device.`}</Message>
+        >{t`Load the page again when there is signal. What you recorded is saved on this device.`}</Message>
       </div>
     );
   return vocabulary.data ? <Pages person={person} vocabulary={vocabulary.data} know={know} /> : <Waiting />;
@@ -259,7 +259,7 @@ function Pages({ person, vocabulary, know }: { person: Known; vocabulary: Vocabu
               path="*"
               element={
                 <div className="p-6">
-                  <Message title={t`There is nothing at this address`}>
+                  <Message title={t`There is no page at this address`}>
                     <a href="/" className="underline">{t`Go to the jobs`}</a>
                   </Message>
                 </div>

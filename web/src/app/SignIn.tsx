@@ -17,7 +17,7 @@ export function SignIn({ onSignedIn, notice = "" }: { onSignedIn: (person: Known
           ofen<span className="text-ember">.</span>
         </Trans>
       </h1>
-      <p className="text-ink-2">{t`Heat and power by fuel: sized, supplied, commissioned, logged, with the reason for every number.`}</p>
+      <p className="text-ink-2">{t`Heaters and generators: sized, supplied, commissioned and logged, with the reason for every number.`}</p>
       {notice ? <Message title={notice} /> : null}
       {left.map((l) => (
         <p key={l.person} data-testid="left-behind" className="text-small text-ember-ink">
@@ -30,7 +30,7 @@ export function SignIn({ onSignedIn, notice = "" }: { onSignedIn: (person: Known
       <p className="text-small">
         <a href="/verify" className="underline">{t`Check a report or a job file`}</a>
       </p>
-      <p className="border-t border-rule pt-3 text-small text-muted">{t`Ofen informs. The maker’s instructions, the local code, the authority and licensed practice go first.`}</p>
+      <p className="border-t border-rule pt-3 text-small text-muted">{t`Ofen informs you. Follow the maker’s instructions, the local code and the authority, and leave licensed work to licensed people.`}</p>
     </main>
   );
 }
@@ -83,7 +83,7 @@ export function SignInForm({ onSignedIn }: { onSignedIn: (person: Known) => void
       </Field>
       {problem ? (
         <Message failed title={problem.message}>
-          {problem.status === 0 ? t`Signing in needs signal.` : problem.detail}
+          {problem.status === 0 ? t`You need signal to sign in.` : problem.detail}
         </Message>
       ) : null}
       <Button data-testid="sign-in" look="act" type="submit" large>{t`Sign in`}</Button>

@@ -26,7 +26,7 @@ export function SignOut() {
     <span role="alert" data-testid="sign-out-waits" className="flex flex-wrap items-center gap-2 bg-ember-wash px-2 py-1">
       <span>
         <Trans>
-          Not sent yet: {waits}. All of it stays on this device, closed, and is sent once {person.name} signs in here again.
+          Not sent yet: {waits}. It stays on this device, and it is sent when {person.name} signs in here again.
         </Trans>
       </span>
       <Button data-testid="sign-out-all-the-same" onClick={leave}>{t`Sign out`}</Button>

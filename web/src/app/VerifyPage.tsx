@@ -48,20 +48,20 @@ async function confirmed(found: FoundOfFile): Promise<Said> {
     return {
       ...found,
       good: null,
-      says: t`${told}. Only the server that sealed it can say whether that is so: look again with signal`,
+      says: t`${told}. Only the server that sealed it can confirm that. Check again when there is signal`,
     };
   }
   if (it.kind === "unknown") {
     return {
       ...found,
       good: false,
-      says: t`${told}. This server knows of no such sign-off: it was given elsewhere, or it is made up`,
+      says: t`${told}. This server has no record of that sign-off. It was made on another server, or it is false`,
     };
   }
   if (it.same_name === false) {
     return { ...found, good: false, says: t`${told}. This server sealed it${when(it.at)}, but not in the name of ${name}` };
   }
-  return { ...found, good: true, says: t`${told}. It was signed off by ${name}: this server sealed it${when(it.at)}` };
+  return { ...found, good: true, says: t`${told}. It was signed off by ${name}, and this server sealed it${when(it.at)}` };
 }
 
 async function lookAt(files: File[]): Promise<Said[]> {
@@ -74,10 +74,12 @@ async function lookAt(files: File[]): Promise<Said[]> {
     reports.map(async ([file, bytes]): Promise<Said[]> => {
       const it = await known(await digestOf(bytes));
       if (!it)
-        return [{ file, good: null, says: t`Only the server that made it can say where it comes from: look again with signal` }];
+        return [
+          { file, good: null, says: t`Only the server that made it can say where it comes from. Check again when there is signal` },
+        ];
       return it.kind === "report"
         ? [{ file, good: true, says: t`was made by this server${when(it.at)}` }]
-        : [{ file, good: false, says: t`is not known to this server: it was made elsewhere, or was changed` }];
+        : [{ file, good: false, says: t`is not known to this server. It was made on another server, or it was changed` }];
     }),
   );
   return [...found, ...ofReports.flat()];
@@ -98,9 +100,7 @@ export function VerifyPage() {
     if (files.length === 0) return;
     setTrouble("");
     if (files.reduce((sum, f) => sum + f.size, 0) > LARGEST_BYTES) {
-      setTrouble(
-        t`These files are too large to be looked at here: at most 128 MB. The command python -m ofen verify takes any size.`,
-      );
+      setTrouble(t`These files are too large to check here. The most is 128 MB. The command python -m ofen verify takes any size.`);
       return;
     }
     setLooked("working");
@@ -108,7 +108,7 @@ export function VerifyPage() {
       setLooked(await lookAt(files));
     } catch {
       setLooked(null);
-      setTrouble(t`These files could not be looked at here. The command python -m ofen verify does the same.`);
+      setTrouble(t`These files cannot be checked here. The command python -m ofen verify does the same.`);
     }
   };
   return (
@@ -117,8 +117,8 @@ export function VerifyPage() {
         <span className="font-medium">{t`Check files`}</span>
       </TopBar>
       <main className="mx-auto w-full max-w-3xl px-5 py-5">
-        <h1 className="text-big font-bold">{t`Is it unchanged, and does it belong together?`}</h1>
-        <p className="py-2 text-ink-2">{t`Choose a report (PDF), a whole job (zip), or both. They are looked at on this device and go nowhere; the server is asked only whether it knows the digests of reports and sign-offs.`}</p>
+        <h1 className="text-big font-bold">{t`Check that a file is unchanged`}</h1>
+        <p className="py-2 text-ink-2">{t`Choose a report (PDF), a whole job (zip), or both. They are checked on this device and are not uploaded. The server is only asked whether it knows their checksums.`}</p>
         <div
           onDragOver={(e) => e.preventDefault()}
           onDrop={(e) => {
@@ -157,9 +157,9 @@ export function VerifyPage() {
 
 const heads = () =>
   ({
-    good: t`Nothing was found that is not as it was`,
-    note: t`Whole in itself; where it comes from is not confirmed`,
-    stop: t`Something is not as it was`,
+    good: t`No changes found`,
+    note: t`Complete and unchanged, but its origin is not confirmed`,
+    stop: t`Something was changed`,
   }) as const;
 
 const levelOf = (good: boolean | null) => (good === null ? "note" : good ? "good" : "stop");
@@ -181,7 +181,7 @@ function Findings({ all }: { all: Said[] }) {
           </li>
         ))}
       </ul>
-      <p className="pt-3 text-small text-muted">{t`A file can show that nothing in it was changed by accident. Whether it is the one that was signed off only the server says that sealed it: anybody can make a file anew, with all its digests.`}</p>
+      <p className="pt-3 text-small text-muted">{t`A file can show that nothing in it was changed by accident. Only the server that sealed it can say whether it is the one that was signed off. Anybody can make a new file with checksums that match.`}</p>
     </>
   );
 }

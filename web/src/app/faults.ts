@@ -51,5 +51,5 @@ export function tellFault(what: string, error: unknown) {
 /** Send every error that no part of the page has caught. */
 export function watchFaults() {
   globalThis.addEventListener("error", (event) => tellFault(t`The page`, event.error));
-  globalThis.addEventListener("unhandledrejection", (event) => tellFault(t`Something in the background`, event.reason));
+  globalThis.addEventListener("unhandledrejection", (event) => tellFault(t`A background task`, event.reason));
 }

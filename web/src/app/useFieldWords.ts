@@ -22,7 +22,7 @@ export function useFieldWords(): FieldWords {
     label: (path) => spec(path)?.title || path,
     value: (path, value) => {
       const found = spec(path);
-      if (value === undefined) return t`not there`;
+      if (value === undefined) return t`blank`;
       if (typeof value === "object" && value !== null) return Array.isArray(value) ? t`${value.length} entries` : "changed";
       const choice = found?.options?.find((o) => o.value === value)?.reads;
       return choice ?? ((found ? writeTyped(value, found, q) : String(value)) || "—");

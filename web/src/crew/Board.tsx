@@ -44,11 +44,11 @@ function Lines() {
   if (!found.data) return <Skeleton />;
   if (found.data.length === 0)
     return (
-      <Message title={t`Nothing runs yet`}>
+      <Message title={t`No job is running yet`}>
         <Trans>
-          A job stands here from its first visit on.{" "}
+          A job appears here after its first visit.
           <Link className="underline" to="/">
-            Open one of the jobs
+            Open a job
           </Link>{" "}
           and log a visit in Running.
         </Trans>
@@ -56,7 +56,7 @@ function Lines() {
     );
   return (
     <>
-      <p className="pb-2 text-small text-muted">{t`What runs out first stands on top; times are the soonest likely.`}</p>
+      <p className="pb-2 text-small text-muted">{t`The first to run out is at the top. Times are the earliest likely.`}</p>
       <ul className="border-t-[1.5px] border-frame">
         {found.data.map((line) => (
           <Line key={line.id} line={line} />
@@ -73,7 +73,7 @@ function Line({ line }: { line: BoardLine }) {
   const late = [
     line.bypasses > 0 ? `${line.bypasses} ${line.bypasses === 1 ? "bypass" : "bypasses"} open` : "",
     line.test_overdue && line.test_at ? t`safety test ${farOff(seconds(line.test_at), now)}` : "",
-    line.gone_quiet && line.visit_at ? t`gone quiet: visit ${farOff(seconds(line.visit_at), now)}` : "",
+    line.gone_quiet && line.visit_at ? t`no log for a while: visit ${farOff(seconds(line.visit_at), now)}` : "",
   ].filter(Boolean);
   return (
     <li className="grid grid-cols-[1fr_auto] items-center gap-x-4 gap-y-1 border-b border-rule py-2 sm:grid-cols-[minmax(0,1.4fr)_minmax(0,1.2fr)_auto]">
@@ -84,7 +84,7 @@ function Line({ line }: { line: BoardLine }) {
       <span className="max-sm:col-span-2 max-sm:row-start-2">
         <span className={`block font-medium ${urgent ? "text-ember-ink" : ""}`}>
           {out === null
-            ? t`No change-over to come`
+            ? t`No change-over due`
             : out <= now
               ? t`Change-over ${farOff(out, now)}`
               : t`Change over ${farOff(out, now)}, ${moment(out, "short")}`}
@@ -129,14 +129,14 @@ function Route() {
   return (
     <>
       <div className="no-print flex flex-wrap gap-2 pb-3">
-        {[t`Today`, t`And tomorrow`, t`The next three days`].map((words, n) => (
+        {[t`Today`, t`Today and tomorrow`, t`The next three days`].map((words, n) => (
           <Button key={words} look={ahead === n ? "act" : "plain"} onClick={() => setAhead(n)}>
             {words}
           </Button>
         ))}
       </div>
       <p className="pb-2 text-muted">
-        <Trans>What is due until {moment(until)}: the most pressing job first. Drive it as the roads allow.</Trans>
+        <Trans>Due until {moment(until)}, the most urgent job first. Choose your own route.</Trans>
       </p>
       {found.isError ? <Silent problem={found.error} /> : found.data ? <Stops stops={found.data} /> : <Skeleton />}
     </>
@@ -144,7 +144,7 @@ function Route() {
 }
 
 function Stops({ stops }: { stops: StopOfDay[] }) {
-  if (stops.length === 0) return <Message title={t`Nothing is due until then`}>{t`Look further ahead, or rest.`}</Message>;
+  if (stops.length === 0) return <Message title={t`Nothing is due in that time`}>{t`Look further ahead.`}</Message>;
   return (
     <ol className="border-t-[1.5px] border-frame">
       {stops.map((stop, n) => (
@@ -179,8 +179,8 @@ function Stops({ stops }: { stops: StopOfDay[] }) {
 function Silent({ problem }: { problem: Error }) {
   const silent = problem instanceof Problem && problem.status === 0;
   return (
-    <Message failed title={silent ? t`No signal: the board is the server’s` : problem.message}>
-      {silent ? t`Each job that is kept on this device still says in Running what is due on it.` : t`Load the page again.`}
+    <Message failed title={silent ? t`No signal: the board comes from the server` : problem.message}>
+      {silent ? t`Each job saved on this device still shows in Running what is due.` : t`Load the page again.`}
     </Message>
   );
 }

@@ -83,7 +83,7 @@ export function InstrumentForm({ sheet, faults, keep, done }: InstrumentFormProp
           onChange={(e) => put({ calibrated_on: e.target.value || null })}
         />
       </Field>
-      <Field label={t`Holds, months (usually ${kind?.calibration_months ?? 12})`} fault={fault("calibration_months")}>
+      <Field label={t`Interval, months (usually ${kind?.calibration_months ?? 12})`} fault={fault("calibration_months")}>
         <input
           inputMode="numeric"
           className={BOX}
@@ -98,7 +98,7 @@ export function InstrumentForm({ sheet, faults, keep, done }: InstrumentFormProp
         <Percent value={made.error_fraction} put={(error_fraction) => put({ error_fraction })} />
       </Field>
       {made.kind === "ir_thermometer" ? (
-        <Field label={t`Emissivity set; bright metal is far below 0.9`} fault={fault("emissivity")}>
+        <Field label={t`Emissivity (shiny metal: low)`} fault={fault("emissivity")}>
           <input
             inputMode="decimal"
             className={BOX}
@@ -131,8 +131,8 @@ export function InstrumentForm({ sheet, faults, keep, done }: InstrumentFormProp
         </>
       )}
       <div className="col-span-full flex gap-3 pt-1">
-        <Button type="submit" look="act" disabled={made.name.trim() === ""}>{t`Keep it on the shelf`}</Button>
-        <Button onClick={done}>{t`Leave it`}</Button>
+        <Button type="submit" look="act" disabled={made.name.trim() === ""}>{t`Save instrument`}</Button>
+        <Button onClick={done}>{t`Cancel`}</Button>
       </div>
     </form>
   );
@@ -217,7 +217,7 @@ function Channels({ channels, reads, modbus, put, faults }: ChannelsProps) {
   return (
     <fieldset className="col-span-full">
       <legend className="text-small text-ink-2">
-        <Trans>Values it gives: name on the wire, quantity, unit, range, smallest step{modbus ? t`, register` : ""}</Trans>
+        <Trans>Values it sends: channel name, quantity, unit, range, smallest step{modbus ? t`, register` : ""}</Trans>
       </legend>
       {channels.map((c, n) => (
         <div key={n} className="flex flex-wrap gap-2 py-1">

@@ -39,9 +39,9 @@ export function Instruments() {
         <h1 className="mr-auto text-big font-bold">
           <Trans>Instruments of {person.team}</Trans>
         </h1>
-        {lead ? <Button look="act" onClick={() => edit("new")}>{t`Put an instrument on the shelf`}</Button> : null}
+        {lead ? <Button look="act" onClick={() => edit("new")}>{t`Add instrument`}</Button> : null}
       </div>
-      <p className="pb-3 text-ink-2">{t`A reading keeps which instrument it came from. None is needed for anything: every reading can be typed.`}</p>
+      <p className="pb-3 text-ink-2">{t`Each reading records which instrument it came from. You can also type every reading yourself.`}</p>
       {(problem ?? shelf.problem) ? (
         <div className="pb-3">
           <Message failed title={(problem ?? shelf.problem)?.message ?? ""}>
@@ -77,13 +77,13 @@ export function Instruments() {
       {!shelf.isWaiting && shelf.instruments.length === 0 ? (
         <Message
           title={t`No instrument yet`}
-        >{t`A lead of the team puts manometer, multimeter, scale and gas nose here; their zero, bump test and calibration are then kept.`}</Message>
+        >{t`A lead of the team adds manometers, multimeters, scales and gas detectors here. Zeroing, bump tests and calibrations are then recorded for each one.`}</Message>
       ) : null}
       {overdue > 0 ? (
         <p className="flex items-center gap-2 pb-2">
           <Trans>
-            <Mark level="caution" silent /> {overdue === 1 ? t`1 instrument is overdue` : t`${overdue} instruments are overdue`}:
-            what is read by {overdue === 1 ? t`it` : t`them`} is marked.
+            <Mark level="caution" silent /> {overdue === 1 ? t`1 instrument is overdue` : t`${overdue} instruments are overdue`}.
+            Readings taken with {overdue === 1 ? t`it` : t`them`} are marked.
           </Trans>
         </p>
       ) : null}
@@ -117,7 +117,11 @@ function Row({ instrument, put, edit }: RowProps) {
     );
   const checks = [
     ...(kind?.checks ?? []),
-    { check: "calibration", says: "calibrated", how: t`By who may: the paper is in the case` },
+    {
+      check: "calibration",
+      says: "calibrated",
+      how: t`Only a qualified laboratory calibrates. Its certificate stays with the instrument.`,
+    },
   ];
   return (
     <li className="grid [contain-intrinsic-size:auto_6rem] [content-visibility:auto] gap-x-5 gap-y-1 border-b border-rule py-2.5 lg:grid-cols-[1.1fr_.8fr_1.5fr]">
@@ -168,7 +172,7 @@ function Row({ instrument, put, edit }: RowProps) {
               onClick={() => void put(answer(api.DELETE("/api/instruments/{key}", { params: { path: { key: instrument.key } } })))}
             >
               <Trans>
-                Take off<span className="sr-only"> {nameOf(instrument)}</span>
+                Remove<span className="sr-only"> {nameOf(instrument)}</span>
               </Trans>
             </Button>
           </>
@@ -187,17 +191,17 @@ function Row({ instrument, put, edit }: RowProps) {
 }
 
 const triedWords = (): Record<string, string> => ({
-  zero: t`Zeroed now`,
-  bump: t`Bump-tested now`,
-  emissivity: t`Emissivity set`,
-  calibration: t`Calibrated today`,
+  zero: t`Record zeroing`,
+  bump: t`Record bump test`,
+  emissivity: t`Record emissivity`,
+  calibration: t`Record calibration`,
 });
 
 /** What a connected instrument shows now; drawn anew each second, and nothing else of the page with it. */
 function Values({ instrument }: { instrument: Instrument }) {
   const q = useQuantities();
   const { live, silent } = useLive(isConnected(instrument));
-  if (!isConnected(instrument)) return <p className="text-small text-muted">{t`Typed off it`}</p>;
+  if (!isConnected(instrument)) return <p className="text-small text-muted">{t`Read and typed`}</p>;
   const shown = instrument.sheet.channels.flatMap((c) => {
     const s = shownOf(live, instrument.key, c.id);
     return s ? [{ ...c, ...s }] : [];
@@ -205,7 +209,7 @@ function Values({ instrument }: { instrument: Instrument }) {
   if (silent || shown.length === 0)
     return (
       <p className="text-small text-muted">
-        <Trans>Nothing reads it now · {instrument.sheet.address}</Trans>
+        <Trans>Not connected now · {instrument.sheet.address}</Trans>
       </p>
     );
   return (

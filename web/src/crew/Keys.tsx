@@ -9,9 +9,9 @@ import { Button } from "../ui/controls";
 const shortcuts = (): [string, string][] => [
   [t`Alt + 1 … 7`, t`go to a stage, Need to Handover`],
   [t`Alt + Z`, t`undo the last change of the job`],
-  [t`Tab, Shift + Tab`, t`to the next field, back to the one before`],
-  ["Enter", t`record what is filled in`],
-  [t`Esc`, t`close what lies over the page`],
+  [t`Tab, Shift + Tab`, t`go to the next field, or back to the one before`],
+  ["Enter", t`record what you entered`],
+  [t`Esc`, t`close the open window`],
   ["?", t`this list`],
 ];
 
@@ -50,7 +50,7 @@ export function Keys({ base, stages }: KeysProps) {
       <div className="fixed inset-0 bg-ink/50" aria-hidden="true" />
       <div className="fixed inset-0 grid place-items-center p-4">
         <DialogPanel className="w-full max-w-md border-[1.5px] border-frame bg-card p-4">
-          <DialogTitle className="pb-2 text-lg font-bold">{t`Keys`}</DialogTitle>
+          <DialogTitle className="pb-2 text-lg font-bold">{t`Shortcuts`}</DialogTitle>
           <dl className="grid grid-cols-[auto_1fr] gap-x-5 gap-y-1.5 pb-4">
             {shortcuts().map(([key, does]) => (
               <div key={key} className="contents">

@@ -12,7 +12,7 @@ import { AuditList } from "../jobs/AuditList";
 import { useSurroundings } from "../app/context";
 
 const rolesWords = (): { role: Role; reads: string; may: string }[] => [
-  { role: "lead", reads: t`Lead`, may: t`also signs off, keeps the shelf of machines and the people` },
+  { role: "lead", reads: t`Lead`, may: t`also signs off, and manages machines, instruments and people` },
   { role: "technician", reads: t`Technician`, may: t`plans, commissions, logs` },
   { role: "guest", reads: t`Guest`, may: "reads" },
 ];
@@ -64,7 +64,7 @@ export function People() {
             <li key={p.name} className="flex flex-wrap items-center gap-3 border-b border-rule py-1.5">
               <span className="flex-1">
                 <b>{p.full_name || p.name}</b>{" "}
-                <span className="text-muted">{p.asked ? t`asked to join, has not answered yet` : p.name}</span>
+                <span className="text-muted">{p.asked ? t`invited, has not answered yet` : p.name}</span>
               </span>
               {lead ? (
                 <>
@@ -84,7 +84,7 @@ export function People() {
                     look="quiet"
                     onClick={() => void put(answer(api.DELETE("/api/people/{name}", { params: { path: { name: p.name } } })))}
                   >
-                    {p.asked ? t`Take back` : t`Take out`}
+                    {p.asked ? t`Withdraw invitation` : t`Remove from team`}
                     <span className="sr-only"> {p.name}</span>
                   </Button>
                 </>
@@ -93,7 +93,7 @@ export function People() {
               )}
               {lead && !p.asked ? (
                 <Button look="quiet" onClick={() => setShown(shown === p.name ? "" : p.name)}>
-                  {shown === p.name ? t`Hide` : t`What they did`}
+                  {shown === p.name ? t`Hide history` : t`Show history`}
                   <span className="sr-only"> {p.name}</span>
                 </Button>
               ) : null}
@@ -126,7 +126,7 @@ export function People() {
               />
             </Trans>
           </label>
-          <Button type="submit" disabled={name.trim() === ""}>{t`Ask to join as a technician`}</Button>
+          <Button type="submit" disabled={name.trim() === ""}>{t`Invite as technician`}</Button>
         </form>
       ) : null}
     </main>

@@ -9,7 +9,7 @@ const SYSTEMS: { value: System; reads: string }[] = [
   { value: "us", reads: "in w.c. Btu/h ft" },
 ];
 const themes = (): { value: Person["theme"]; reads: string }[] => [
-  { value: "auto", reads: t`As the device` },
+  { value: "auto", reads: t`Same as the device` },
   { value: "light", reads: t`Light` },
   { value: "dark", reads: t`Dark` },
   { value: "contrast", reads: t`Bright sun` },

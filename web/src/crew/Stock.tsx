@@ -13,7 +13,8 @@ import { Button, Message, Skeleton } from "../ui/controls";
 import { Mark } from "../ui/Mark";
 import { moment, useQuantities, useSurroundings } from "../app/context";
 
-const whereWords = () => ({ yard: t`in the yard`, truck: t`on the truck`, job: t`at a job`, filler: t`at the filler` }) as const;
+const whereWords = () =>
+  ({ yard: t`in the yard`, truck: t`on the van`, job: t`at a job`, filler: t`at the filling station` }) as const;
 type Where = keyof ReturnType<typeof whereWords>;
 
 export function Stock() {
@@ -40,7 +41,7 @@ export function Stock() {
       <Link data-testid="to-jobs" to="/" className="text-muted underline">{t`Jobs`}</Link>
       <div className="flex flex-wrap items-center gap-3 pb-2">
         <h1 className="mr-auto text-big font-bold">
-          <Trans>Vessels of {person.team}</Trans>
+          <Trans>Cylinders and tanks of {person.team}</Trans>
         </h1>
         <Select
           aria-label={t`Where`}
@@ -55,7 +56,7 @@ export function Stock() {
             </option>
           ))}
         </Select>
-        {lead ? <Button look="act" onClick={() => setOpen("new")}>{t`Put a vessel down`}</Button> : null}
+        {lead ? <Button look="act" onClick={() => setOpen("new")}>{t`Add cylinder or tank`}</Button> : null}
       </div>
       {problem ? (
         <div className="pb-3">
@@ -71,13 +72,16 @@ export function Stock() {
         />
       ) : null}
       {found.isError ? (
-        <Message failed title={t`The stock is not here`}>{t`It is the server’s: look again with signal.`}</Message>
+        <Message
+          failed
+          title={t`The stock list is not on this device`}
+        >{t`It is kept on the server. Look again when there is signal.`}</Message>
       ) : null}
       {found.isLoading ? <Skeleton /> : null}
       {found.data?.length === 0 ? (
         <Message
-          title={t`No vessel is written down yet`}
-        >{t`Put down each one’s serial, tare and water capacity: then it says when it is overfilled, out of date, or lost.`}</Message>
+          title={t`No cylinder or tank yet`}
+        >{t`Enter the serial number, tare and water capacity of each. Ofen then warns you when one is overfilled, out of date or lost.`}</Message>
       ) : null}
       <ul className={shown.length > 0 ? "border-t-[1.5px] border-frame" : ""}>
         {shown.map((v) => (
@@ -127,7 +131,7 @@ function Line({ vessel, open, toggle, put, lead, may }: LineProps) {
             ? stands.where === "job"
               ? vessel.job_name || t`at a job`
               : whereWords()[stands.where]
-            : t`nobody knows where`}
+            : t`location unknown`}
           <span className="block text-small text-muted">{stands.since_s === null ? "" : t`since ${moment(stands.since_s)}`}</span>
         </span>
         <span className="max-sm:col-span-2">
@@ -192,14 +196,14 @@ function Move({ vessel, put, lead }: { vessel: Vessel; put: LineProps["put"]; le
   };
   return (
     <form
-      aria-label={t`Move it`}
+      aria-label={t`Record move`}
       className="grid gap-2 bg-card p-2 sm:grid-cols-4"
       onSubmit={(e) => {
         e.preventDefault();
         if (!wrong) move();
       }}
     >
-      <Select aria-label={t`Goes`} value={where} onChange={(e) => setWhere(e.target.value as Where)} className={BOX}>
+      <Select aria-label={t`Moves to`} value={where} onChange={(e) => setWhere(e.target.value as Where)} className={BOX}>
         {Object.entries(whereWords()).map(([w, words]) => (
           <option key={w} value={w}>
             {words}
@@ -207,7 +211,7 @@ function Move({ vessel, put, lead }: { vessel: Vessel; put: LineProps["put"]; le
         ))}
       </Select>
       {where === "job" ? (
-        <Select aria-label={t`To the job`} value={job} onChange={(e) => setJob(e.target.value)} className={BOX}>
+        <Select aria-label={t`Open the job`} value={job} onChange={(e) => setJob(e.target.value)} className={BOX}>
           {(jobs.data ?? []).map((j) => (
             <option key={j.id} value={j.id}>
               {j.name}
@@ -219,11 +223,11 @@ function Move({ vessel, put, lead }: { vessel: Vessel; put: LineProps["put"]; le
       )}
       <span>
         <input
-          aria-label={t`Weight, gross`}
+          aria-label={t`Gross weight`}
           value={weight}
           onChange={(e) => setWeight(e.target.value)}
           inputMode="decimal"
-          placeholder={t`weight, ${q.split(0, "mass").unit}`}
+          placeholder={t`Weight, ${q.split(0, "mass").unit}`}
           className={`${BOX} text-right`}
         />
         {wrong ? (
@@ -241,7 +245,7 @@ function Move({ vessel, put, lead }: { vessel: Vessel; put: LineProps["put"]; le
         {lead ? (
           <Button
             onClick={() => void put(answer(api.DELETE("/api/stock/{key}", { params: { path: { key: vessel.key } } })))}
-          >{t`Give away`}</Button>
+          >{t`Remove from stock`}</Button>
         ) : null}
       </span>
     </form>
@@ -279,7 +283,7 @@ function Sheet({ put, done }: SheetProps) {
   const whole = texts.serial.trim() !== "" && "value" in tare && "value" in water;
   return (
     <form
-      aria-label={t`A vessel`}
+      aria-label={t`Cylinder or tank`}
       className="mb-3 grid gap-2 bg-card p-3 sm:grid-cols-5"
       onSubmit={(e) => {
         e.preventDefault();
@@ -297,11 +301,11 @@ function Sheet({ put, done }: SheetProps) {
       {field("serial", t`Serial`)}
       {field("name", t`Kind`)}
       {field("tare", t`Tare (TW)`, { unit: q.split(0, "mass").unit })}
-      {field("water", t`Water it holds (WC)`, { unit: q.split(0, "liquid_volume").unit })}
+      {field("water", t`Water capacity (WC)`, { unit: q.split(0, "liquid_volume").unit })}
       {field("until", t`Requalify by`, { type: "date" })}
       <div className="flex gap-2 sm:col-span-5">
-        <Button type="submit" look="act" disabled={!whole}>{t`Put it down`}</Button>
-        <Button onClick={done}>{t`Leave it`}</Button>
+        <Button type="submit" look="act" disabled={!whole}>{t`Save cylinder or tank`}</Button>
+        <Button onClick={done}>{t`Cancel`}</Button>
       </div>
     </form>
   );

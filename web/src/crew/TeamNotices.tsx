@@ -32,7 +32,7 @@ export function TeamNotices() {
       ) : null}
       {mustChoose ? (
         <Message title={t`In which team do you work now?`}>
-          <p>{t`You belong to several. What you make from now on goes to the team you choose.`}</p>
+          <p>{t`You belong to more than one team. New jobs go to the team you choose.`}</p>
           <p className="flex flex-wrap gap-2 pt-2">
             {person.teams.map((t) => (
               <Button key={t.id} onClick={() => workIn(t.id)}>
@@ -44,7 +44,7 @@ export function TeamNotices() {
       ) : null}
       {asked.map((a) => (
         <Message key={a.team_id} title={t`${a.by} asks you to join ${a.team} as ${roleWords()[a.role]}`}>
-          <p>{t`Nothing changes before you say yes, and the team you work in stays the one you have chosen.`}</p>
+          <p>{t`Nothing changes until you accept. You stay in the team you have chosen.`}</p>
           <p className="flex flex-wrap gap-2 pt-2">
             <Button data-testid="join-team" look="act" onClick={() => void join(a.team_id, true)}>
               <Trans>Join {a.team}</Trans>

@@ -31,14 +31,14 @@ export function useReadBy(unit: string, quantity: string, step: string): By {
   const words = !source?.channel
     ? ""
     : silent
-      ? t`No signal: nothing comes from it here. Type the reading.`
+      ? t`No signal: the instrument sends nothing here. Type the reading.`
       : live && !live.alive
-        ? t`Nothing reads the instruments now. Type the reading.`
+        ? t`No instrument is connected now. Type the reading.`
         : "";
   return { source, sources, pick, shown, silent: words };
 }
 
-const label = (s: Source) => `${nameOf(s.instrument)}${s.channel ? ` · ${s.channel.id}` : t`, typed off it`}`;
+const label = (s: Source) => `${nameOf(s.instrument)}${s.channel ? ` · ${s.channel.id}` : t`, read and typed`}`;
 
 interface ReadBySelectProps {
   /** The key of the one picked, "" none. */
@@ -52,15 +52,15 @@ export function ReadBySelect({ picked, pick, options }: ReadBySelectProps) {
   return (
     <label className="grid grid-cols-[auto_1fr] items-center gap-2 text-body">
       <Trans>
-        Read by
+        Instrument
         <select
           data-testid="read-by"
-          aria-label={t`Read by`}
+          aria-label={t`Instrument`}
           value={picked}
           onChange={(e) => pick(e.target.value)}
           className="min-h-12 w-full min-w-0 rounded-sm border-[1.5px] border-edge bg-card px-2"
         >
-          <option value="">no instrument of the shelf</option>
+          <option value="">none from the list</option>
           {options.map((o) => (
             <option key={o.key} value={o.key}>
               {o.reads}
@@ -121,7 +121,7 @@ export function LiveValue({ by, quantity }: LiveValueProps) {
         {value.number} <span className="text-lg font-semibold">{value.unit}</span>
       </b>
       <span className="block text-body text-muted">
-        {shown.still ? t`stands still, within ${q.show(shown.spread, quantity)}` : t`settling`}
+        {shown.still ? t`steady, within ${q.show(shown.spread, quantity)}` : t`settling`}
       </span>
     </p>
   );

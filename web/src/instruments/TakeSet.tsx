@@ -34,9 +34,9 @@ export function useTakeSet(unit: string, quantities: string[]): ReadingSet {
   const words = !looks
     ? ""
     : silent
-      ? t`No signal: nothing comes from it here. Type the readings.`
+      ? t`No signal: the instruments send nothing here. Type the readings.`
       : live && !live.alive
-        ? t`Nothing reads the instruments now. Type the readings.`
+        ? t`No instrument is connected now. Type the readings.`
         : (Object.values(shown).find((s) => s.fault)?.say ?? "");
   return { instruments, picked, pick, shown, silent: words };
 }
@@ -76,10 +76,10 @@ export function TakeSet({ set, fill, wanted }: TakeSetProps) {
             large
             disabled={ready.length === 0}
             onClick={() => fill(Object.fromEntries(ready))}
-          >{t`Take what stands still`}</Button>
+          >{t`Take steady readings`}</Button>
           <span role="status" className="text-body text-muted">
             <Trans>
-              {ready.length} of {channels.length} stand still
+              {ready.length} of {channels.length} steady
             </Trans>
           </span>
         </div>

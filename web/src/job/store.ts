@@ -49,7 +49,7 @@ const WARM_PLANS = 5;
 const TRIES = 3;
 const MOST_NOTED = 60;
 const noRoom = () =>
-  t`This device has no room left: what you type now is not kept. Save the job to a file before you leave the page.`;
+  t`This device has no room left, so what you type now is not saved. Save the job to a file before you leave the page.`;
 
 const NONE: Fault[] = [];
 

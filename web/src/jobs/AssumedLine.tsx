@@ -79,7 +79,7 @@ export function AssumedLine({ base }: { base: string }) {
   if (found.length === 0)
     return (
       <p className={`${ROW} text-muted`}>
-        <span className="inline-flex min-h-7 items-center">{t`Every value was typed or confirmed.`}</span>
+        <span className="inline-flex min-h-7 items-center">{t`Every value was entered or confirmed.`}</span>
       </p>
     );
   return (
@@ -93,7 +93,7 @@ export function AssumedLine({ base }: { base: string }) {
         className="min-h-7 underline decoration-rule decoration-dashed underline-offset-3"
       >
         <Trans>
-          <b>Assumed: {found.length}</b> {found.length === 1 ? t`value` : t`values`} that nobody typed
+          <b>Assumed: {found.length}</b> {found.length === 1 ? t`value` : t`values`} not entered yet
         </Trans>
       </button>
       {open ? <Listed found={found} base={base} /> : null}
@@ -132,13 +132,13 @@ function Listed({ found, base }: { found: Assumed[]; base: string }) {
   return (
     <div className="py-2">
       <CaptionedTable
-        caption={t`What moves the most stands first; confirm what you know to be so, change the rest.`}
+        caption={t`The value with the most effect comes first. Confirm what you know, and change the rest.`}
         small
         heads={[
           { word: t`What` },
           { word: t`Value`, right: true },
-          { word: t`Moves, over its usual range`, className: "px-2" },
-          { word: t`Where it is from`, className: "px-2" },
+          { word: t`Effect over its usual range`, className: "px-2" },
+          { word: t`Source`, className: "px-2" },
           { word: "", ears: true },
         ]}
       >
@@ -185,7 +185,7 @@ function Row({ a, base, confirm }: { a: Assumed; base: string; confirm: () => vo
         {a.moves
           ? t`${a.moves.name}: ${q.show(a.moves.low, a.moves.kind)} to ${q.show(a.moves.high, a.moves.kind)}`
           : a.tried
-            ? t`no headline figure`
+            ? t`no main figure`
             : t`not tried`}
       </td>
       <td className="px-2 py-1 text-ink-2">{a.source}</td>

@@ -24,9 +24,9 @@ export function AuditList({ of }: AuditListProps) {
   });
   const file = "job" in of ? `/api/jobs/${of.job}/audit.csv` : `/api/people/${encodeURIComponent(of.person)}/audit.csv`;
   if (found.isError)
-    return <p className="text-small text-muted">{t`No signal, or not yours to see: who did what is told by the server.`}</p>;
+    return <p className="text-small text-muted">{t`No signal, or you have no access. The history comes from the server.`}</p>;
   if (!found.data) return <Skeleton lines={3} />;
-  if (found.data.length === 0) return <p className="text-small text-muted">{t`Nothing was done yet.`}</p>;
+  if (found.data.length === 0) return <p className="text-small text-muted">{t`Nothing has been done yet.`}</p>;
   return (
     <>
       <Growing
@@ -55,7 +55,7 @@ export function AuditList({ of }: AuditListProps) {
         href={file}
         download
         className="inline-flex min-h-9 items-center text-small font-semibold underline decoration-ember decoration-2 underline-offset-3"
-      >{t`All of it as CSV`}</a>
+      >{t`Download all as CSV`}</a>
     </>
   );
 }

@@ -28,15 +28,14 @@ export function ClosedLine() {
               <b>
                 Signed off by {job.signedOff.name} on {moment(job.signedOff.at)}.
               </b>{" "}
-              What you change from now on is not what was signed: the sign-off then says what has gone on since.{" "}
+              Changes from now on are not part of what was signed. The sign-off lists them.
             </Trans>
           </>
         ) : null}
         {job.filed ? (
           <>
             <Trans>
-              <b>This job is filed away.</b> What you change is kept, and the job stays out of the list until somebody opens it
-              there again.
+              <b>This job is archived.</b> Your changes are saved, and the job stays out of the list until somebody restores it.
             </Trans>
           </>
         ) : null}
@@ -75,16 +74,17 @@ function Gone() {
     >
       <p>
         <Trans>
-          <b>This job is not your team’s any more: it was given away, or you have left the team.</b>{" "}
-          {waits ? t`${waits} made here cannot be sent.` : ""} Save the job to a file for whoever has it now, then let it go here.
+          <b>This job no longer belongs to your team. It was transferred, or you have left the team.</b>{" "}
+          {waits ? t`${waits} from this device cannot be sent.` : ""} Save the job to a file for whoever has it now, then remove it
+          from this device.
         </Trans>
       </p>
       <p className="flex flex-wrap gap-2 pt-1">
-        <Button data-testid="save-gone" onClick={() => void saveJob(device, id)}>{t`Save it to a file`}</Button>
+        <Button data-testid="save-gone" onClick={() => void saveJob(device, id)}>{t`Save job to a file`}</Button>
         {sure ? (
-          <Button data-testid="let-go" look="act" onClick={() => void letGo()}>{t`Let it go with what waits`}</Button>
+          <Button data-testid="let-go" look="act" onClick={() => void letGo()}>{t`Remove it and what is unsent`}</Button>
         ) : (
-          <Button data-testid="ask-let-go" look="quiet" onClick={() => setSure(true)}>{t`Let it go`}</Button>
+          <Button data-testid="ask-let-go" look="quiet" onClick={() => setSure(true)}>{t`Remove from this device`}</Button>
         )}
       </p>
     </section>

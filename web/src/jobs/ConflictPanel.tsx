@@ -46,7 +46,7 @@ export function ConflictPanel({ theirs }: { theirs: Theirs }) {
           {theirs.author} has changed {rows.length === 1 ? t`a field` : t`${rows.length} fields`} that you changed too
         </Trans>
       </h2>
-      <p>{t`Nothing is lost: both values are here, pick one. All other changes of both of you are put together, and the readings and commissioning records of both are kept.`}</p>
+      <p>{t`Nothing is lost. Both values are shown here, so choose one. All other changes are merged, and the readings and commissioning records of both are kept.`}</p>
       <table className="my-2 w-full text-left text-small">
         <thead>
           <tr>
@@ -71,19 +71,19 @@ export function ConflictPanel({ theirs }: { theirs: Theirs }) {
       </table>
       <div className="flex flex-wrap items-center gap-3">
         <Button data-testid="keep-picked" look="act" disabled={open > 0} onClick={() => settle(picks)}>
-          {open > 0 ? t`${open} still to pick` : t`Keep what is picked`}
+          {open > 0 ? t`${open} still to choose` : t`Save my choices`}
         </Button>
         <Button data-testid="keep-mine" onClick={() => settle(each("mine"))}>
           <Trans>
-            Keep mine; this takes back what {theirs.author} set ({named("theirs")})
+            Keep mine and undo what {theirs.author} entered ({named("theirs")})
           </Trans>
         </Button>
         <Button data-testid="take-theirs" onClick={() => settle(each("theirs"))}>
-          <Trans>Take theirs; this drops what you set ({named("mine")})</Trans>
+          <Trans>Take theirs and drop what you entered ({named("mine")})</Trans>
         </Button>
       </div>
       <p className="pt-1 text-small text-muted">
-        <Trans>{theirs.author} is told what you take back when they open the job.</Trans>
+        <Trans>{theirs.author} sees what you undo when they open the job.</Trans>
       </p>
     </section>
   );

@@ -20,7 +20,7 @@ export const isAny = (wanted: Wanted) => (Object.keys(ANY) as (keyof Wanted)[]).
 
 const stages = () =>
   ({
-    "": t`any stage next`,
+    "": t`any next stage`,
     need: t`Need next`,
     equipment: t`Equipment next`,
     supply: t`Supply next`,
@@ -32,7 +32,7 @@ const stages = () =>
 const states = () =>
   ({
     "": t`any state`,
-    needs: t`needs a person now`,
+    needs: t`needs attention now`,
     running: t`is running`,
     signed: t`handed over`,
     unsigned: t`not handed over`,

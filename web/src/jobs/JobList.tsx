@@ -63,7 +63,7 @@ export function JobList() {
         <Link to="/board" className="font-medium underline">{t`Board`}</Link>
         <Link to="/people" className="text-muted underline">{t`People`}</Link>
         <Link to="/instruments" className="text-muted underline">{t`Instruments`}</Link>
-        <Link to="/stock" className="text-muted underline">{t`Vessels`}</Link>
+        <Link to="/stock" className="text-muted underline">{t`Cylinders`}</Link>
         <span className="ml-auto flex flex-wrap items-center gap-4">
           <Preferences />
           <span className="text-ink-2">{person.name}</span>
@@ -75,7 +75,7 @@ export function JobList() {
           <h1 data-testid="jobs" className="mr-auto text-big font-bold">{t`Jobs`}</h1>
           <TakeOver open={(making) => void open(making)} />
           <Button disabled={reading || person.role === "guest"} onClick={() => file.current?.click()}>
-            {reading ? t`Bringing it in` : t`Bring in a job file`}
+            {reading ? t`Importing` : t`Import job file`}
           </Button>
           <input
             data-testid="job-file"
@@ -96,7 +96,7 @@ export function JobList() {
             look="act"
             disabled={person.role === "guest"}
             onClick={() => void navigate("/new")}
-          >{t`Make a job`}</Button>
+          >{t`Create job`}</Button>
         </div>
         {problem ? (
           <div className="mb-4">
@@ -122,13 +122,13 @@ export function JobList() {
           </Message>
         ) : null}
         {jobs.problem?.status === 0 ? (
-          <p className="mb-3 text-ink-2">{t`No signal: these are the jobs as this device knows them.`}</p>
+          <p className="mb-3 text-ink-2">{t`No signal: these jobs are shown as this device last saved them.`}</p>
         ) : null}
-        {jobs.lines?.length === 0 && filed ? <p className="text-muted">{t`No job is closed and filed.`}</p> : null}
-        {jobs.lines?.length === 0 && !filed && !isAny(wanted) ? <p className="text-muted">{t`No job is found by this.`}</p> : null}
+        {jobs.lines?.length === 0 && filed ? <p className="text-muted">{t`There are no archived jobs.`}</p> : null}
+        {jobs.lines?.length === 0 && !filed && !isAny(wanted) ? <p className="text-muted">{t`No job matches.`}</p> : null}
         {jobs.lines?.length === 0 && !filed && isAny(wanted) ? (
           <Message title={t`No job yet`}>
-            <p className="mb-3">{t`Make one and say what must be warmed; or look at a made-up example first.`}</p>
+            <p className="mb-3">{t`Create a job and say what must be heated, or open an example first.`}</p>
             <Button
               onClick={() => void open(answer(api.POST("/api/jobs", { body: { example: "tram-depot" } })).then((job) => job.id))}
             >{t`Open an example`}</Button>
@@ -139,7 +139,7 @@ export function JobList() {
         ) : null}
         <p className="pt-4">
           <Button data-testid="toggle-filed" look="quiet" onClick={() => setFiled(!filed)}>
-            {filed ? t`Back to the jobs at work` : t`Show those closed and filed`}
+            {filed ? t`Show current jobs` : t`Show archived jobs`}
           </Button>
         </p>
       </main>
@@ -152,7 +152,7 @@ function TakeOver({ open }: { open: (making: Promise<string>) => void }) {
   const { person } = useSurroundings();
   const [secret, setSecret] = useState<string | null>(null);
   if (person.role !== "lead") return null;
-  if (secret === null) return <Button look="quiet" onClick={() => setSecret("")}>{t`Take a job over`}</Button>;
+  if (secret === null) return <Button look="quiet" onClick={() => setSecret("")}>{t`Accept a transferred job`}</Button>;
   return (
     <form
       className="flex items-center gap-2"
@@ -163,13 +163,13 @@ function TakeOver({ open }: { open: (making: Promise<string>) => void }) {
     >
       <input
         autoFocus
-        aria-label={t`The word the other team told you`}
-        placeholder={t`The word they told you`}
+        aria-label={t`Code from the other team`}
+        placeholder={t`Code they gave you`}
         value={secret}
         onChange={(e) => setSecret(e.target.value)}
         className="min-h-9 w-56 rounded-sm border-[1.5px] border-edge bg-card px-2 font-mono text-small"
       />
-      <Button type="submit" disabled={secret.trim() === ""}>{t`Take it over`}</Button>
+      <Button type="submit" disabled={secret.trim() === ""}>{t`Accept job`}</Button>
     </form>
   );
 }
@@ -294,7 +294,7 @@ function says(line: JobLine, words: string): boolean {
 
 function lineOf(job: KeptJob, outbox: Waiting[]): JobLine {
   const isBrought = outbox.some((w) => w.job === job.id && w.record.kind === "file");
-  const next = { code: "here_only", words: isBrought ? t`Brought in on this device` : t`Made on this device`, stage: "need" };
+  const next = { code: "here_only", words: isBrought ? t`Imported on this device` : t`Created on this device`, stage: "need" };
   return {
     id: job.id,
     name: textAt(job.document, "name"),
@@ -335,10 +335,10 @@ function Lines({ jobs, filed, words, file }: LinesProps) {
     <>
       <p className="mb-2 text-small text-muted">
         {filed
-          ? t`Closed and filed: out of the list, nothing of them lost.`
+          ? t`Archived jobs are out of the list. Nothing in them is lost.`
           : words
-            ? t`Filed ones are among them.`
-            : t`Sorted by what needs a person next.`}
+            ? t`Archived jobs are included.`
+            : t`Sorted by what needs attention next.`}
       </p>
       <Growing
         className="border-t-[1.5px] border-frame"
@@ -365,13 +365,13 @@ function Lines({ jobs, filed, words, file }: LinesProps) {
               >
                 {job.refused ? (
                   <span data-testid="sign-off-refused" className="block">
-                    <Trans>Your sign-off of {moment(job.refused, "short")} was not taken</Trans>
+                    <Trans>Your sign-off of {moment(job.refused, "short")} was refused</Trans>
                   </span>
                 ) : null}
-                {job.filed ? t`Closed and filed` : job.next.words}
+                {job.filed ? t`Archived jobs` : job.next.words}
                 {job.waits > 0 ? (
                   <span className="block text-small font-normal text-ember-ink">
-                    <Trans>{job.waits} here only</Trans>
+                    <Trans>{job.waits} on this device only</Trans>
                   </span>
                 ) : null}
               </span>
@@ -388,7 +388,7 @@ function Lines({ jobs, filed, words, file }: LinesProps) {
                 </Link>
               ) : null}
               <Button data-testid="pin" look="quiet" onClick={() => void pin(job).catch(() => undefined)}>
-                {job.pinned ? t`Let go` : t`Keep here`}
+                {job.pinned ? t`Remove offline copy` : t`Save offline`}
                 <span className="sr-only"> {job.name}</span>
               </Button>
               {person.role === "guest" || job.next.code === "here_only" ? null : (
@@ -399,7 +399,7 @@ function Lines({ jobs, filed, words, file }: LinesProps) {
                     </Trans>
                   </Button>
                   <Button data-testid="file" look="quiet" onClick={() => file(job)}>
-                    {job.filed ? t`Open again` : t`Close and file`}
+                    {job.filed ? t`Restore job` : t`Archive job`}
                     <span className="sr-only"> {job.name}</span>
                   </Button>
                 </>

@@ -88,7 +88,7 @@ export function JobPage() {
         <Message failed title={problem.message}>
           <p>
             {problem.status === 0
-              ? t`This job is not kept on this device; open it once with signal, or pin it.`
+              ? t`This job is not saved on this device. Open it once with signal, or save it offline first.`
               : t`It may belong to another team.`}
           </p>
           <Link to="/" className="underline">{t`Go to the jobs`}</Link>
@@ -267,7 +267,7 @@ function AnswerLine({ stage }: { stage: Stage | undefined }) {
     <a
       data-testid="to-answers"
       href="#comes-to"
-      aria-label={t`To the answers`}
+      aria-label={t`Go to the results`}
       className="no-print fixed inset-x-0 bottom-[3.3rem] [@media(max-height:559px)]:bottom-[2.1rem] z-10 flex items-center gap-3 border-t border-edge bg-sheet px-3 py-1.5 text-small"
     >
       {stage.worst ? <Mark level={stage.worst} size={14} /> : null}
@@ -362,10 +362,10 @@ const saveWords = (): Record<SaveState, string> => ({
   opening: t`Opening`,
   saved: t`Saved`,
   saving: t`Saving`,
-  waiting: t`Kept here until there is an answer`,
+  waiting: t`Saved on this device, not sent yet`,
   conflict: t`Two versions: choose one`,
-  refused: t`Kept here: some values cannot be saved`,
-  full: t`Not kept: no room left`,
+  refused: t`Saved here: some values are not accepted`,
+  full: t`Not saved: no room left`,
 });
 
 function JobHeader() {
@@ -413,9 +413,9 @@ function JobHeader() {
 }
 
 const engineWords = () => ({
-  starting: t`Answers come from the server while the device gets ready`,
-  up: t`Answers are made on this device`,
-  down: t`Answers come from the server; this device cannot make them`,
+  starting: t`Results come from the server while this device gets ready`,
+  up: t`Results are worked out on this device`,
+  down: t`Results come from the server, because this device cannot work them out`,
 });
 
 /** A small sign of where answers come from; filled once this device makes them itself. */

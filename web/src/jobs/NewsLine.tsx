@@ -23,8 +23,8 @@ export function NewsLine() {
       <p>
         <b>
           {news.kind === "merged"
-            ? t`${news.author} saved this job in between; their changes and yours are put together.`
-            : t`${news.author} has changed what you had set.`}
+            ? t`${news.author} saved this job meanwhile. Their changes and yours are merged.`
+            : t`${news.author} has changed values that you had entered.`}
         </b>
       </p>
       <ul className="list-disc pl-5">
@@ -38,7 +38,7 @@ export function NewsLine() {
         <Button data-testid="news-read" onClick={read}>{t`OK`}</Button>
         {store.role === "guest" ? null : (
           <Button data-testid="news-back" look="quiet" onClick={back}>
-            {news.kind === "merged" ? t`Take ${news.author}’s changes back` : t`Put mine back`}
+            {news.kind === "merged" ? t`Undo ${news.author}’s changes` : t`Restore my values`}
           </Button>
         )}
       </p>

@@ -26,7 +26,7 @@ const LOADING: Pick<StageLine, "say" | "level" | "values"> = { say: "loading", l
 function onThisDevice(line: StageLine, runs: Run[]): StageLine {
   if (line.stage !== "commissioning") return line;
   const newest = newestRuns(runs);
-  if (newest.some((r) => r.refusal)) return { ...line, say: t`sign-off not taken`, level: "stop", values: {} };
+  if (newest.some((r) => r.refusal)) return { ...line, say: t`sign-off refused`, level: "stop", values: {} };
   if (line.level === "good" && newest.some((r) => r.signedHere)) return { ...line, say: t`signed off, not sent`, values: {} };
   return line;
 }

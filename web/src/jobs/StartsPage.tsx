@@ -124,10 +124,10 @@ export function StartsPage() {
       <div className="flex-1 lg:grid lg:grid-cols-[25rem_minmax(0,1fr)]">
         <nav
           data-testid="starts"
-          aria-label={t`Starts`}
+          aria-label={t`Job types`}
           className={`border-rule px-5 py-4 lg:border-r ${chosen ? "hidden lg:block" : ""}`}
         >
-          <h1 className="text-xl font-bold">{t`What are you there to do?`}</h1>
+          <h1 className="text-xl font-bold">{t`What is the job?`}</h1>
           {groups.map(([group, title]) => (
             <section key={group} aria-label={title}>
               <h2 className="pb-0.5 pt-3 text-small text-muted">{title}</h2>
@@ -161,14 +161,14 @@ export function StartsPage() {
               look="quiet"
               disabled={person.role === "guest"}
               onClick={() => make(emptyJob(person.units))}
-            >{t`Begin with an empty job`}</Button>
+            >{t`Start with an empty job`}</Button>
           </p>
         </nav>
         <main className="min-w-0 py-4 lg:sticky lg:top-0 lg:self-start">
           {chosen ? (
             <Asked key={chosen.key} start={chosen} make={make} />
           ) : (
-            <p className="hidden px-6 pt-2 text-muted lg:block">{t`Pick what comes nearest. Every question has its usual answer already; what nobody typed stays on a list until someone confirms it.`}</p>
+            <p className="hidden px-6 pt-2 text-muted lg:block">{t`Choose the job type that fits best. Every question already has its usual answer. What you do not enter stays on a list until someone confirms it.`}</p>
           )}
         </main>
       </div>
@@ -193,11 +193,11 @@ function Asked({ start, make }: { start: StartKind; make: (document: Document) =
     <>
       <div className="px-6">
         <p className="lg:hidden">
-          <Button look="quiet" onClick={() => setParams({})}>{t`All starts`}</Button>
+          <Button look="quiet" onClick={() => setParams({})}>{t`Show all job types`}</Button>
         </p>
         <h2 className="inline text-xl font-bold">{start.title}</h2>
         <span className="pl-3 text-muted">
-          <Trans>{start.questions.length} answers; dashed ones are usual, nobody typed them</Trans>
+          <Trans>{start.questions.length} answers. The dashed ones are usual values, not entered by you</Trans>
         </span>
         <ul className="pt-2">
           {start.questions.map((question) => (
@@ -241,12 +241,12 @@ function Asked({ start, make }: { start: StartKind; make: (document: Document) =
             look="act"
             disabled={!made || person.role === "guest"}
             onClick={() => withThese(make)}
-          >{t`Make this job`}</Button>
+          >{t`Create this job`}</Button>
           <KeepStart title={start.title} withThese={made ? withThese : null} />
           <span className="text-muted">
             {assumed === 0
-              ? t`Every answer was typed.`
-              : t`${assumed} ${assumed === 1 ? t`answer is` : t`answers are`} assumed: they stay on a list until someone confirms them. The dashed range under a figure shows how far another answer could move it.`}
+              ? t`You entered every answer.`
+              : t`${assumed} ${assumed === 1 ? t`answer is` : t`answers are`} assumed and stay on a list until someone confirms them. The dashed range under a figure shows how far another answer could move it.`}
           </span>
         </div>
       </div>
@@ -301,7 +301,7 @@ function Ask({ question, text, fault, type }: AskProps) {
         {fault ? (
           <span role="alert" className="text-stop">
             <Trans>
-              {fault.replace(/\.?$/, ".")} Until then {question.options.find((o) => o.value === usual)?.reads ?? usual} counts.
+              {fault.replace(/\.?$/, ".")} Until then Ofen uses {question.options.find((o) => o.value === usual)?.reads ?? usual}.
             </Trans>
           </span>
         ) : (
@@ -322,8 +322,8 @@ function KeepStart({ title, withThese }: { title: string; withThese: Making["wit
   const keep = (document: Document) => {
     setKept("…");
     void answer(api.PUT("/api/starts/{start_id}", { params: { path: { start_id: uuidv7() } }, body: { title, document } })).then(
-      () => setKept(t`Kept for the team`),
-      (found: unknown) => setKept(found instanceof Problem ? found.message : t`Not kept`),
+      () => setKept(t`Saved for the team`),
+      (found: unknown) => setKept(found instanceof Problem ? found.message : t`Not saved`),
     );
   };
   return kept ? (
@@ -333,7 +333,7 @@ function KeepStart({ title, withThese }: { title: string; withThese: Making["wit
       data-testid="keep-start"
       disabled={!withThese || person.role === "guest"}
       onClick={() => withThese?.(keep)}
-    >{t`Keep as our start`}</Button>
+    >{t`Save as team job type`}</Button>
   );
 }
 
@@ -346,8 +346,8 @@ function OwnStarts({ make }: { make: (document: Document) => void }) {
   }, [person.team_id]);
   if (own.length === 0) return null;
   return (
-    <section data-testid="own-starts" aria-label={t`Kept by the team`}>
-      <h2 className="pb-0.5 pt-3 text-small text-muted">{t`Kept by the team`}</h2>
+    <section data-testid="own-starts" aria-label={t`Saved by the team`}>
+      <h2 className="pb-0.5 pt-3 text-small text-muted">{t`Saved by the team`}</h2>
       <ul>
         {own.map((s) => (
           <li key={s.id} className="flex items-center gap-3 border-b border-hair py-1.5">
@@ -359,7 +359,7 @@ function OwnStarts({ make }: { make: (document: Document) => void }) {
             >
               {s.title}{" "}
               <span className="block text-small font-normal text-muted">
-                <Trans>kept by {s.by}</Trans>
+                <Trans>saved by {s.by}</Trans>
               </span>
             </button>
             {person.role === "guest" ? null : (
@@ -368,7 +368,7 @@ function OwnStarts({ make }: { make: (document: Document) => void }) {
                 onClick={() =>
                   void answer(api.DELETE("/api/starts/{start_id}", { params: { path: { start_id: s.id } } })).then(setOwn)
                 }
-              >{t`Drop`}</Button>
+              >{t`Delete job type`}</Button>
             )}
           </li>
         ))}

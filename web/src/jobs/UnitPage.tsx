@@ -32,8 +32,8 @@ export function UnitPage() {
   if (plan && !machine)
     return (
       <main className="p-5">
-        <Message title={t`This machine is not in the job any more`}>
-          <Link className="underline" to={`${base}/commissioning`}>{t`Go to its commissioning`}</Link>
+        <Message title={t`This machine is no longer in the job`}>
+          <Link className="underline" to={`${base}/commissioning`}>{t`Open commissioning`}</Link>
         </Message>
       </main>
     );
@@ -49,20 +49,20 @@ export function UnitPage() {
         {stands?.state === "signed"
           ? t`Signed off`
           : stands?.state === "begun"
-            ? t`${stands.gates.length} gates open`
+            ? t`${stands.gates.length} items block the sign-off`
             : t`Not commissioned yet`}
       </p>
       <nav aria-label={t`At this unit`} className="grid gap-2">
         {going.map((r) => (
           <Link key={r.id} className={`${WAY} border-ember bg-ember text-on-ember`} to={`${base}/commissioning/${r.id}`}>
-            <Trans>Go on: {r.procedure.title}</Trans>
+            <Trans>Continue: {r.procedure.title}</Trans>
           </Link>
         ))}
         {going.length === 0 && stands?.state === "not_begun" && machine.procedure !== null && !guest ? (
-          <Button data-testid="begin" large look="act" onClick={() => void begin()}>{t`Begin commissioning`}</Button>
+          <Button data-testid="begin" large look="act" onClick={() => void begin()}>{t`Start commissioning`}</Button>
         ) : null}
         {guest ? null : <ChangeOver machine={machine} look={WAY} />}
-        <Link className={WAY} to={`${base}/faults/${unit}`}>{t`Something is wrong: fault finder`}</Link>
+        <Link className={WAY} to={`${base}/faults/${unit}`}>{t`Find a fault`}</Link>
         <Link data-testid="log-visit" className={WAY} to={`${base}/running`}>{t`Log a visit`}</Link>
       </nav>
       {trouble ? (
@@ -71,8 +71,8 @@ export function UnitPage() {
         </p>
       ) : null}
       {acts.length > 0 ? (
-        <section aria-label={t`To stop it`} className="pt-4">
-          <h2 className="border-b-[1.5px] border-frame font-bold">{t`To stop it`}</h2>
+        <section aria-label={t`How to stop it`} className="pt-4">
+          <h2 className="border-b-[1.5px] border-frame font-bold">{t`How to stop it`}</h2>
           <ol className="list-decimal pl-6">
             {acts.map((a, n) => (
               <li key={n} className="py-1">
@@ -83,7 +83,7 @@ export function UnitPage() {
         </section>
       ) : null}
       <section aria-label={t`Cards`} className="pt-4">
-        <h2 className="border-b-[1.5px] border-frame font-bold">{t`Cards to hang here`}</h2>
+        <h2 className="border-b-[1.5px] border-frame font-bold">{t`Cards to hang at this unit`}</h2>
         <ul>
           {cardsWords().map((c) => (
             <li key={c.kind} className="flex items-center gap-5 border-b border-hair py-1.5">

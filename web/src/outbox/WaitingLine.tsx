@@ -79,14 +79,14 @@ export function WaitingLine() {
   return (
     <section
       data-testid="waiting"
-      aria-label={t`What waits on this device`}
+      aria-label={t`Not sent yet`}
       className="no-print border-b-[1.5px] border-frame bg-ember-wash px-5 py-2 text-small"
     >
       {gone > 0 ? (
         <Line>
           <Trans>
-            <b>This browser has cleared what was kept here: {plural(gone, "record")} had not been sent.</b> Look for a file you
-            saved, and bring it in.{" "}
+            <b>This browser has deleted what was saved here, and {plural(gone, "record")} had not been sent.</b> Look for a file you
+            saved and import it.
             <Button
               data-testid="read-it"
               look="quiet"
@@ -95,7 +95,7 @@ export function WaitingLine() {
                 setGone(0);
               }}
             >
-              I have read it
+              Dismiss this message
             </Button>
           </Trans>
         </Line>
@@ -103,10 +103,8 @@ export function WaitingLine() {
       {newVersion === "current" ? null : (
         <Line>
           <Trans>
-            {newVersion === "waiting"
-              ? t`A new version of Ofen is ready.`
-              : t`A new version of Ofen has taken over in another tab.`}{" "}
-            Nothing is lost by it.{" "}
+            {newVersion === "waiting" ? t`A new version of Ofen is ready.` : t`Another tab has loaded a new version of Ofen.`}{" "}
+            Nothing is lost.
             <Button data-testid="load-version" look="quiet" onClick={takeOver}>
               Load the new version
             </Button>
@@ -114,13 +112,13 @@ export function WaitingLine() {
         </Line>
       )}
       {sending.oldRules ? (
-        <Line>{t`The rules on this device are older than the server’s; what they say may differ. Load the page again when it suits.`}</Line>
+        <Line>{t`The rules on this device are older than the server’s, so results may differ. Load the page again when you can.`}</Line>
       ) : null}
       {clockOff ? (
         <Line>
           <Trans>
-            This device’s clock is {clockWords(Math.abs(clockOffS))} {clockOffS > 0 ? t`ahead` : t`behind`}. What you record carries
-            the server’s time, with this clock’s beside it. Set it right.
+            This device’s clock is {clockWords(Math.abs(clockOffS))} {clockOffS > 0 ? t`ahead` : t`behind`}. Your records carry the
+            server’s time beside this clock’s. Set the clock right.
           </Trans>
         </Line>
       ) : null}
@@ -142,7 +140,7 @@ export function WaitingLine() {
                 data-testid="what-waits"
                 className="font-semibold underline decoration-ember decoration-2 underline-offset-3"
               >
-                What waits
+                Show unsent records
               </DisclosureButton>
             </Trans>
           </Line>
@@ -151,7 +149,7 @@ export function WaitingLine() {
           </DisclosurePanel>
         </Disclosure>
       ) : sending.silent && pictures === 0 ? (
-        <Line>{t`No signal. Work goes on; what you record is kept on this device.`}</Line>
+        <Line>{t`No signal. Keep working. What you record is saved on this device.`}</Line>
       ) : null}
       {pictures > 0 && !idle ? (
         <Line>
@@ -164,7 +162,7 @@ export function WaitingLine() {
         <Disclosure as="div">
           <Line>
             <Trans>
-              The session has ended. Work goes on here; sending needs your sign-in.{" "}
+              You are signed out. You can go on working here.
               <DisclosureButton
                 data-testid="sign-in-to-send"
                 className="font-semibold underline decoration-ember decoration-2 underline-offset-3"
@@ -195,7 +193,7 @@ function Line({ children }: { children: React.ReactNode }) {
 
 const kindWords = (): Record<Waiting["record"]["kind"], string> => ({
   job: t`New job`,
-  file: t`Job brought in`,
+  file: t`Job imported`,
   revision: t`Change`,
   run: t`Commissioning begun`,
   event: t`Commissioning record`,
@@ -236,11 +234,11 @@ function Details({ rows, lasting }: { rows: Waiting[]; lasting: boolean | null }
                 ) : null}
                 {w.record.kind === "file" ? (
                   <Button look="quiet" onClick={() => void device.letGo(w.job)}>
-                    <Trans>Let the job go{behind(w) > 0 ? t`, and the ${plural(behind(w), "record")} behind it` : ""}</Trans>
+                    <Trans>Remove the job{behind(w) > 0 ? t`, and the ${plural(behind(w), "record")} behind it` : ""}</Trans>
                   </Button>
                 ) : null}
                 {w.record.kind === "event" || w.record.kind === "entry" ? (
-                  <Button look="quiet" onClick={() => void device.discardRefused(w.id)}>{t`Discard it`}</Button>
+                  <Button look="quiet" onClick={() => void device.discardRefused(w.id)}>{t`Discard record`}</Button>
                 ) : null}
               </span>
             ) : null}
@@ -262,7 +260,7 @@ function Details({ rows, lasting }: { rows: Waiting[]; lasting: boolean | null }
         )}
       </div>
       {lasting === false ? (
-        <p className="pt-1 text-muted">{t`This browser may clear what is kept here when room runs short; a file cannot be cleared.`}</p>
+        <p className="pt-1 text-muted">{t`This browser may delete what is saved here when space runs short. A file stays.`}</p>
       ) : null}
     </div>
   );

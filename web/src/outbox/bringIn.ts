@@ -8,12 +8,12 @@ import type { Device } from "./device";
 import { sendFile } from "./sender";
 
 const LARGEST_BYTES = 64 * 1024 * 1024;
-const tooLarge = () => new Problem({ status: 413, title: t`This file is too large`, detail: t`At most 64 MB are taken.` });
+const tooLarge = () => new Problem({ status: 413, title: t`This file is too large`, detail: t`The most is 64 MB.` });
 const nobody = () =>
   new Problem({
     status: 0,
     title: t`This file cannot be read here now`,
-    detail: t`There is no signal, and the rules of this device could not read it. Bring it in with signal.`,
+    detail: t`There is no signal, and this device cannot read the file by itself. Import it when there is signal.`,
   });
 
 /** Make a job of a file, whose id is returned; `by` is the person's name as the server says it. */

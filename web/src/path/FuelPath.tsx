@@ -63,7 +63,7 @@ export const FuelPath = memo(function FuelPath({
         data-fuel-path
         role="region"
         aria-label={t`Fuel path`}
-      >{t`No fuel path yet: no chosen machine burns the fuel of the supply and has an inlet there.`}</div>
+      >{t`No fuel path yet. No chosen machine burns the fuel of this supply and has an inlet on it.`}</div>
     );
   return (
     <div
@@ -89,7 +89,7 @@ export const FuelPath = memo(function FuelPath({
       {ways.length > 1 ? (
         <label className="absolute right-2 top-1 z-10 text-small text-muted">
           <Trans>
-            Way to{" "}
+            Path to
             <Select
               data-testid="way"
               value={way.inlet}

@@ -69,7 +69,7 @@ export function parse(text: string, kind: QuantityKind, system: System): { value
     .map((u) => u.symbol)
     .filter(Boolean)
     .join(", ");
-  const error = symbols ? t`Write a number and one of ${symbols}.` : t`Write a plain number.`;
+  const error = symbols ? t`Enter a number with one of ${symbols}.` : t`Enter a plain number.`;
   const value = cleaned.length > MOST_TYPED ? null : valueOf(kind, cleaned, kind[system]);
   return value === null ? { error } : { value: round12(value) };
 }

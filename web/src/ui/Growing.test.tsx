@@ -1,3 +1,4 @@
+import { Speaking } from "../words/Speaking";
 import { act, render, screen } from "@testing-library/react";
 import { afterEach, expect, it, vi } from "vitest";
 import { Growing } from "./Growing";
@@ -17,7 +18,7 @@ it("draws as much of a thousand rows as was scrolled to", () => {
     disconnect() {}
   }
   vi.stubGlobal("IntersectionObserver", Watch);
-  render(<Growing rows={Array.from({ length: 1000 }, (_, n) => n)} row={(n) => <li key={n}>row {n}</li>} />);
+  render(<Growing rows={Array.from({ length: 1000 }, (_, n) => n)} row={(n) => <li key={n}>row {n}</li>} />, { wrapper: Speaking });
   expect(screen.getAllByText(/^row/)).toHaveLength(60);
   expect(screen.getByText("940 more below")).toBeTruthy();
   act(() => seen.at(-1)?.());

@@ -31,7 +31,7 @@ test("what fails says so at its place, and what is round it stays", () => {
   );
   expect(screen.getByText("The rail")).toBeTruthy();
   expect(screen.getByRole("alert").textContent).toContain("This stage cannot be shown");
-  expect(screen.getByRole("alert").textContent).toContain("kept on this device");
+  expect(screen.getByRole("alert").textContent).toContain("saved on this device");
   expect(screen.getByRole("alert").textContent).not.toContain("no row of that name");
 });
 

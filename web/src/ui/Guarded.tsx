@@ -26,7 +26,7 @@ export function Guarded({ what, resetKeys = [], beside, children }: GuardedProps
         <div className="p-5" data-testid="cannot-be-shown">
           <Message failed title={t`${what} cannot be shown`}>
             <Trans>
-              Something in it went wrong. What you recorded and typed is kept on this device.
+              Something went wrong here. What you recorded and typed is saved on this device.
               <span className="mt-3 flex flex-wrap gap-3">
                 <Button onClick={resetErrorBoundary}>Try again</Button>
                 <Button look="quiet" onClick={() => globalThis.location.reload()}>

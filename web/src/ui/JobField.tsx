@@ -99,7 +99,7 @@ function Choice({
         invalid={!!fault}
         className={`${BOX} ${fault ? "border-stop" : edge}`}
       >
-        {none || (chosen === "" && !blank) ? <option value="">{none ?? t`— choose`}</option> : null}
+        {none || (chosen === "" && !blank) ? <option value="">{none ?? t`Choose one`}</option> : null}
         {unknown ? (
           <option value={chosen}>
             <Trans>{chosen} (not listed)</Trans>
@@ -140,7 +140,7 @@ export function readTyped(text: string, spec: Spec, q: Quantities): Reading {
   if (spec.kind === null) {
     const longest = spec.longest ?? 200;
     return text.length > longest
-      ? { ok: false, error: t`At most ${longest} characters; these are ${text.length}.` }
+      ? { ok: false, error: t`At most ${longest} characters are allowed. This has ${text.length}.` }
       : { ok: true, value: text };
   }
   if (text.trim() === "") return { ok: true, value: null };
@@ -148,9 +148,12 @@ export function readTyped(text: string, spec: Spec, q: Quantities): Reading {
   if ("error" in read) return { ok: false, error: read.error };
   const { value } = read;
   if (spec.whole && !Number.isInteger(value))
-    return { ok: false, error: t`A whole number from ${spec.low ?? 0} to ${spec.high ?? 0}.` };
+    return { ok: false, error: t`Enter a whole number from ${spec.low ?? 0} to ${spec.high ?? 0}.` };
   if ((spec.low !== null && value < spec.low) || (spec.high !== null && value > spec.high))
-    return { ok: false, error: t`Allowed is ${q.show(spec.low ?? 0, spec.kind, 6)} to ${q.show(spec.high ?? 0, spec.kind, 6)}.` };
+    return {
+      ok: false,
+      error: t`Enter a value from ${q.show(spec.low ?? 0, spec.kind, 6)} to ${q.show(spec.high ?? 0, spec.kind, 6)}.`,
+    };
   return { ok: true, value };
 }
 
@@ -176,7 +179,7 @@ function Typed({ path, spec }: { path: string; spec: Spec }) {
   // What was refused counts nowhere: what does is said beside it.
   const fault =
     read && !read.ok
-      ? `${read.error} ${counts === "" ? t`Nothing counts here until then.` : t`Until then ${counts} counts.`}`
+      ? `${read.error} ${counts === "" ? t`Until then the field counts as blank.` : t`Until then Ofen uses ${counts}.`}`
       : refused;
 
   const typed = (next: string) => {

@@ -36,7 +36,7 @@ export function More({ what, paths, children }: MoreProps) {
       {holds ? null : (
         <p className="border-b border-hair">
           <Button look="quiet" onClick={toggle}>
-            {open ? t`Fewer: without ${what}` : t`More: ${what}`}
+            {open ? t`Show less: ${what}` : t`More: ${what}`}
           </Button>
         </p>
       )}

@@ -107,7 +107,7 @@ export function TableImport({ list, add, room, most, one, several, columns, exam
             {found.entries.length > usable.length ? (
               <p className="text-small text-stop">
                 <Trans>
-                  A job holds {most} {several}; {found.entries.length - usable.length} of these have no room.
+                  A job holds {most} {several}. There is no room for {found.entries.length - usable.length} of these.
                 </Trans>
               </p>
             ) : null}

@@ -33,7 +33,7 @@ export function Working({ figure }: { figure: Figure }) {
   );
 }
 
-const ifOtherwise = () => t`with another value for what is assumed`;
+const ifOtherwise = () => t`if the assumed values differ`;
 
 /** Between what a headline lies, by whichever single value that nobody typed moves it furthest; null where none does. */
 function rangeOf(figure: Figure, assumed: readonly Assumed[]): [number, number] | null {
@@ -68,7 +68,7 @@ function Tile({ figure }: { figure: Figure }) {
             </span>
           ) : null}
         </span>
-        <span className="block text-tiny text-ember-ink underline">{t`working`}</span>
+        <span className="block text-tiny text-ember-ink underline">{t`how it is worked out`}</span>
       </DisclosureButton>
       <DisclosurePanel className="px-3 pb-2">
         <Working figure={figure} />
@@ -183,7 +183,7 @@ function Folded({ verdicts }: { verdicts: Verdict[] }) {
         .map((t) => q.say(t, first.values))
         .join("; ")
     : "";
-  const told = tightest?.used == null ? words : t`Tightest (${q.show(tightest.used, "fraction")} of its limit): ${words}`;
+  const told = tightest?.used == null ? words : t`Closest to its limit (${q.show(tightest.used, "fraction")}): ${words}`;
   return (
     <>
       <button
@@ -197,9 +197,9 @@ function Folded({ verdicts }: { verdicts: Verdict[] }) {
           {[...count("good", "good", "good"), ...count("note", "note", "notes")].join(", ")}
         </span>
         <span className="text-small text-ink-2">{open ? null : told}</span>
-        <span className="text-small font-medium text-ember-ink underline">{open ? t`fold` : t`show`}</span>
+        <span className="text-small font-medium text-ember-ink underline">{open ? t`hide` : t`show`}</span>
       </button>
-      {open ? <Verdicts label={t`Good and noted`} verdicts={verdicts} /> : null}
+      {open ? <Verdicts label={t`Good and notes`} verdicts={verdicts} /> : null}
     </>
   );
 }
@@ -237,7 +237,7 @@ const Answers = memo(function Answers({ stage, part, children, choices }: Answer
       {others.length > 0 ? (
         <Disclosure as="div" className="mt-3 border-t border-rule pt-2">
           <DisclosureButton data-testid="all-figures" className="font-medium text-ember-ink underline">
-            <Trans>All figures and their working ({others.length})</Trans>
+            <Trans>All figures ({others.length})</Trans>
           </DisclosureButton>
           <DisclosurePanel className="mt-2 space-y-3">
             {others.map((f) => (
@@ -267,17 +267,17 @@ export function StagePart({ given, stage, above, ...answers }: StagePartProps) {
   const guest = useJobStore().role === "guest";
   return (
     <div className="grid min-h-0 grid-cols-[minmax(0,1fr)] lg:grid-cols-[minmax(27rem,30rem)_1fr] print:block">
-      <section data-testid="inputs" aria-label={t`Given`} className="min-w-0 border-rule print:border-r-0 px-5 py-3 lg:border-r">
-        <h2 className="mb-2 text-small text-muted">{t`Given`}</h2>
+      <section data-testid="inputs" aria-label={t`Inputs`} className="min-w-0 border-rule print:border-r-0 px-5 py-3 lg:border-r">
+        <h2 className="mb-2 text-small text-muted">{t`Inputs`}</h2>
         <fieldset disabled={guest} className="min-w-0">
           {guest ? <p className="pb-2 text-ink-2">{guestWords()}</p> : null}
           {given}
         </fieldset>
       </section>
-      <section data-testid="results" id="comes-to" aria-label={t`Comes to`} aria-live="polite" className="max-lg:min-w-0 px-5 py-3">
-        <h2 className="mb-2 text-small text-muted">{t`Comes to`}</h2>
+      <section data-testid="results" id="comes-to" aria-label={t`Results`} aria-live="polite" className="max-lg:min-w-0 px-5 py-3">
+        <h2 className="mb-2 text-small text-muted">{t`Results`}</h2>
         {guest ? (
-          <p className="pb-2 text-small text-ink-2">{t`What changes the job is off here: you are a guest in this team.`}</p>
+          <p className="pb-2 text-small text-ink-2">{t`You are a guest in this team, so you cannot change the job.`}</p>
         ) : null}
         {above}
         {stage === undefined ? null : <Answers stage={stage} {...answers} />}

@@ -5,7 +5,7 @@ import { type ReactNode, use } from "react";
 import { JobContext } from "../job/context";
 
 /** Why a guest changes nothing. */
-export const guestWords = () => t`You are a guest in this team: you may read, not change.`;
+export const guestWords = () => t`You are a guest in this team. You can read, but not change.`;
 
 const LOOKS = {
   act: "border-ember bg-ember text-on-ember font-semibold",
@@ -81,7 +81,7 @@ export function Message({ title, children, failed = false }: MessageProps) {
 /** Grey bars where an answer will stand. */
 export function Skeleton({ lines = 4 }: { lines?: number }) {
   return (
-    <div role="status" aria-busy="true" aria-label={t`Working`} className="space-y-3">
+    <div role="status" aria-busy="true" aria-label={t`Loading`} className="space-y-3">
       {Array.from({ length: lines }, (_, n) => (
         <div key={n} className="h-8 rounded-sm bg-hair" />
       ))}

@@ -39,7 +39,7 @@ export function OpenBypasses({ run, recording }: BypassLedgerProps) {
               look="act"
               disabled={guest}
               onClick={() => void recording.record("bypass_closed", { bypass: b.bypass })}
-            >{t`It is as it was: close it`}</Button>
+            >{t`Bypass removed: close it`}</Button>
           </li>
         ))}
       </ul>
@@ -58,9 +58,9 @@ export function BypassLedger({ run, recording }: BypassLedgerProps) {
     setWhy("");
   };
   return (
-    <section aria-label={t`Bypass ledger`} className="my-3 border-t-[1.5px] border-frame pt-2">
+    <section aria-label={t`Bypasses`} className="my-3 border-t-[1.5px] border-frame pt-2">
       <h2 className="font-bold">{t`Bypasses`}</h2>
-      <p className="text-body text-ink-2">{t`A bridged sensor or lifted wire goes in here with its reason. The unit is not left while one is open, and nobody signs off.`}</p>
+      <p className="text-body text-ink-2">{t`Record each bridged sensor or lifted wire here with its reason. While one is open, nobody leaves the unit and nobody signs off.`}</p>
       <ul>
         {run.state.bypasses.map((b) => (
           <li key={b.bypass} className="flex items-center gap-3 border-b border-hair py-1.5">
@@ -94,13 +94,13 @@ export function BypassLedger({ run, recording }: BypassLedgerProps) {
         </label>
         <label>
           <Trans>
-            Why
+            Reason
             <input className={box} value={why} onChange={(e) => setWhy(e.target.value)} />
           </Trans>
         </label>
-        <Button type="submit" large disabled={what.trim() === "" || why.trim() === ""}>{t`Open a bypass`}</Button>
+        <Button type="submit" large disabled={what.trim() === "" || why.trim() === ""}>{t`Record a bypass`}</Button>
       </form>
-      <h2 className="pt-3 font-bold">{t`A joint was opened`}</h2>
+      <h2 className="pt-3 font-bold">{t`Record an opened joint`}</h2>
       <p className="text-body text-ink-2">{t`Then its leak test no longer counts.`}</p>
       <select
         aria-label={t`Joint that was opened`}
@@ -108,7 +108,7 @@ export function BypassLedger({ run, recording }: BypassLedgerProps) {
         value=""
         onChange={(e) => void recording.record("joint_opened", { joint: e.target.value })}
       >
-        <option value="">{t`— choose the joint`}</option>
+        <option value="">{t`Choose the joint`}</option>
         {run.state.joints.map((j) => (
           <option key={j.id} value={j.id}>
             {j.name}

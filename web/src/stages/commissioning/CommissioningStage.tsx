@@ -41,7 +41,7 @@ export function CommissioningStage() {
         <>
           <JobBypasses runs={runs.filter((r) => r !== run)} />
           <p className="flex flex-wrap gap-x-5 pb-2">
-            <Link className="underline" to={`/jobs/${jobId}/kit`}>{t`Kit list: what to take along`}</Link>
+            <Link className="underline" to={`/jobs/${jobId}/kit`}>{t`Kit list`}</Link>
           </p>
           <ul data-testid="machines" className="pb-3" aria-label={t`Machines`}>
             {machines.map((m) => (
@@ -64,8 +64,8 @@ export function CommissioningStage() {
             <Skeleton lines={2} />
           ) : (
             <Message
-              title={t`Commissioning has not begun`}
-            >{t`It is walked step by step with the limits of this plan; it also works on a phone, one-handed.`}</Message>
+              title={t`Commissioning has not started`}
+            >{t`Work through it step by step, with the limits of this plan. It also works on a phone, with one hand.`}</Message>
           )}
         </>
       }
@@ -99,13 +99,13 @@ function Machine({ machine, run, signed, others, stands, looked, look, several }
   const words = run
     ? run.signed
       ? stale > 0
-        ? t`signed off; ${stale} to test again since`
+        ? t`signed off, ${stale} to test again since`
         : t`signed off`
-      : t`${run.gates.length} gates open`
+      : t`${run.gates.length} items block the sign-off`
     : machine.procedure === null
-      ? t`no procedure here: the maker’s instructions`
+      ? t`no procedure here, follow the maker’s instructions`
       : isKnown
-        ? t`not begun`
+        ? t`not started`
         : "loading";
   return (
     <li
@@ -125,7 +125,7 @@ function Machine({ machine, run, signed, others, stands, looked, look, several }
           to={`/jobs/${jobId}/commissioning/${run.id}`}
           className="inline-flex min-h-12 items-center rounded-sm bg-ember px-4 font-semibold text-on-ember"
         >
-          {run.state.current ? t`Go on with the next step` : t`Look at it and sign off`}
+          {run.state.current ? t`Continue with the next step` : t`Review and sign off`}
           {several ? <span className="sr-only">: {machine.name}</span> : null}
         </Link>
       ) : null}
@@ -145,13 +145,13 @@ function Machine({ machine, run, signed, others, stands, looked, look, several }
       {run?.refusal ? (
         <div data-testid="sign-off-refused" className="w-full">
           <Message failed title={refusedWords(run)}>
-            <Button data-testid="refusal-read" onClick={() => void device.refusalRead(run.id)}>{t`I have read it`}</Button>
+            <Button data-testid="refusal-read" onClick={() => void device.refusalRead(run.id)}>{t`Dismiss this message`}</Button>
           </Message>
         </div>
       ) : null}
       {machine.procedure === null ? null : (
         <Button data-testid="begin" disabled={!isKnown} look={run ? "plain" : "act"} onClick={() => void begin()}>
-          {several ? (run ? t`Begin again` : t`Begin`) : `${run ? t`Begin again: ` : t`Begin commissioning: `}${machine.name}`}
+          {several ? (run ? t`Start again` : t`Start`) : `${run ? t`Start again: ` : t`Start commissioning: `}${machine.name}`}
           {several ? (
             <span className="sr-only">
               : {machine.name} {machine.id}
@@ -162,7 +162,7 @@ function Machine({ machine, run, signed, others, stands, looked, look, several }
       <span className="flex w-full flex-wrap gap-x-5 text-small">
         <Link className="underline" to={`/jobs/${jobId}/unit/${machine.id}`}>
           <Trans>
-            Cards and what to do here<span className="sr-only">: {machine.name}</span>
+            Cards and instructions<span className="sr-only">: {machine.name}</span>
           </Trans>
         </Link>
         <Link className="underline" to={`/jobs/${jobId}/faults/${machine.id}`}>
@@ -177,8 +177,8 @@ function Machine({ machine, run, signed, others, stands, looked, look, several }
 }
 
 const purposes = (): Record<PlacedMachine["offered"][number]["purpose"], string> => ({
-  commission: t`Commission by another school`,
-  delivery: t`Take over from delivery`,
+  commission: t`Commission by another method`,
+  delivery: t`Receive delivery`,
   convert: t`Convert`,
   switch: t`Switch fuel while it runs`,
   start: t`Start`,
@@ -223,7 +223,7 @@ function Others({ machine, runs, begin }: OthersProps) {
             onChange={(e) => setKey(e.target.value)}
             className="min-h-9 w-0 min-w-0 flex-1 rounded-sm border border-edge bg-card px-2"
           >
-            <option value="">{t`Another procedure: start, stop, change over …`}</option>
+            <option value="">{t`Other procedures`}</option>
             {others.map((o) => (
               <option key={o.key} value={o.key}>
                 {purposes()[o.purpose]}: {o.title}
@@ -231,7 +231,7 @@ function Others({ machine, runs, begin }: OthersProps) {
               </option>
             ))}
           </select>
-          <Button data-testid="begin-other" disabled={key === ""} onClick={() => begin(key)}>{t`Begin it`}</Button>
+          <Button data-testid="begin-other" disabled={key === ""} onClick={() => begin(key)}>{t`Start it`}</Button>
         </div>
       )}
     </div>
@@ -299,7 +299,7 @@ function Sign({ run, stands }: { run: Run; stands: MachineState | undefined }) {
         <div data-testid="stale" role="alert" aria-label={t`Changed since the sign-off`} className="pb-2">
           <p className="flex items-center gap-2 font-semibold text-ember-ink">
             <Trans>
-              <Mark level="stop" silent /> The job was changed since the sign-off: it holds no more for these
+              <Mark level="stop" silent /> The job was changed after the sign-off. It no longer covers these
             </Trans>
           </p>
           <ul className="pl-6 text-small">
@@ -316,7 +316,7 @@ function Sign({ run, stands }: { run: Run; stands: MachineState | undefined }) {
           <Trans>
             <Mark level={stands && stands.stale.length > 0 ? "stop" : "good"} silent /> Signed off by {run.signed.by},{" "}
             {moment(run.signed.at)}
-            {run.signedHere ? <span className="font-normal text-ember-ink">{t`here only`}</span> : null}
+            {run.signedHere ? <span className="font-normal text-ember-ink">{t`on this device only`}</span> : null}
             {run.signed.seal ? (
               <span className="font-normal text-muted">
                 <Trans>seal {run.signed.seal.slice(0, 12)}</Trans>

@@ -49,7 +49,7 @@ export function FaultFinder() {
               <Link
                 className="underline"
                 to={`${base}/commissioning/${run.id}${step ? `?step=${step}` : ""}`}
-              >{t`back to the unit`}</Link>
+              >{t`Back to the unit`}</Link>
             </>
           ) : null}
         </Trans>
@@ -75,7 +75,7 @@ export function FaultFinder() {
               data-testid="noticed-anew"
               className="min-h-10 underline"
               onClick={noticedNow}
-            >{t`Start again: it is back`}</button>
+            >{t`Start again: it came back`}</button>
             <button type="button" className="min-h-10 underline" onClick={() => choose("")}>{t`Different symptom`}</button>
           </p>
           {looked.people_out ? (
@@ -135,7 +135,9 @@ function useFaults(
         setFound(made);
       },
       (problem: unknown) =>
-        old || problem instanceof Stale || setTrouble(problem instanceof Error ? problem.message : t`It could not be asked.`),
+        old ||
+        problem instanceof Stale ||
+        setTrouble(problem instanceof Error ? problem.message : t`The fault finder did not answer.`),
     );
     return () => {
       old = true;
@@ -151,11 +153,11 @@ function Symptoms({ found, choose }: { found: Faults; choose: (key: string) => v
   const groups = [
     { title: t`At this step`, list: here },
     { title: t`Gas or CO: people first`, list: danger },
-    { title: here.length > 0 ? t`Or something else` : t`What do you notice?`, list: rest },
+    { title: here.length > 0 ? t`Other symptoms` : t`What do you notice?`, list: rest },
   ];
   return (
     <>
-      <h1 className="text-big font-bold">{t`What is the matter?`}</h1>
+      <h1 className="text-big font-bold">{t`What is wrong?`}</h1>
       {groups
         .filter((g) => g.list.length > 0)
         .map((g) => (
@@ -188,9 +190,9 @@ function Telling({ says, to }: { says: string[]; to: string }) {
   return (
     <p data-testid="telling" className="my-2 border-l-4 border-frame bg-card px-3 py-2">
       <Trans>
-        Several causes come to what was read. <strong className="font-semibold">{first}</strong> Then{" "}
+        Several causes fit what was read. <strong className="font-semibold">{first}</strong> Then{" "}
         <Link className="underline" to={to}>
-          write it into the log
+          record it in the log
         </Link>
         .
       </Trans>
@@ -220,7 +222,7 @@ function Causes({ causes, draft, base, run }: CausesProps) {
     <>
       {next ? null : (
         <Message
-          title={t`Nothing of this list is left`}
+          title={t`Nothing on this list is left`}
         >{t`Have a qualified technician look at it, and tag the unit out of use until then.`}</Message>
       )}
       <ol className="border-t-[1.5px] border-frame">
@@ -269,7 +271,7 @@ function CauseRow({ cause, isNext, looked, mark, base, run }: CauseRowProps) {
       >
         <span className={`text-lg font-semibold ${out ? "text-muted line-through" : ""}`}>{cause.title}</span>
         {out ? (
-          <span className="ml-auto shrink-0 text-small text-muted">{looked ? t`looked at: not it` : t`ruled out`}</span>
+          <span className="ml-auto shrink-0 text-small text-muted">{looked ? t`checked: not the cause` : t`ruled out`}</span>
         ) : null}
       </button>
       {cause.pointed_at ? (
@@ -282,8 +284,8 @@ function CauseRow({ cause, isNext, looked, mark, base, run }: CauseRowProps) {
         <p className="text-small text-muted">
           {q.say(cause.spoke_against.say, cause.spoke_against.values)}{" "}
           {cause.spoke_against.at_s === null
-            ? t`That is as planned: it rules nothing out.`
-            : t`That was ${moment(cause.spoke_against.at_s)}, before it was noticed: it rules nothing out now.`}
+            ? t`That is as planned, so it rules nothing out.`
+            : t`That was ${moment(cause.spoke_against.at_s)}, before the fault was noticed. It rules nothing out now.`}
         </p>
       ) : null}
       {whole && cause.people_out && !out ? (
@@ -302,7 +304,7 @@ function CauseRow({ cause, isNext, looked, mark, base, run }: CauseRowProps) {
           <dd>
             {cause.check}{" "}
             <span className="text-muted">
-              <Trans>With: {cause.tool}.</Trans>
+              <Trans>Tools: {cause.tool}.</Trans>
             </span>
           </dd>
           <dt className="text-muted">{t`Ruled out if`}</dt>
@@ -329,7 +331,7 @@ function CauseRow({ cause, isNext, looked, mark, base, run }: CauseRowProps) {
               </dd>
             </>
           ) : null}
-          <dt className="sr-only">{t`Looked at`}</dt>
+          <dt className="sr-only">{t`Checked`}</dt>
           <dd className="pt-1 sm:col-span-2">
             <button
               data-testid="not-it"
@@ -337,7 +339,7 @@ function CauseRow({ cause, isNext, looked, mark, base, run }: CauseRowProps) {
               onClick={mark}
               className="min-h-12 rounded-sm border-[1.5px] border-frame bg-card px-4 font-medium"
             >
-              {looked ? t`It may be it after all` : t`Looked at: not it`}
+              {looked ? t`Put it back on the list` : t`Checked: not the cause`}
             </button>
           </dd>
         </dl>

@@ -26,13 +26,13 @@ export function Gates({ run, look }: GatesProps) {
   if (run.gates.length === 0)
     return (
       <p className="flex items-center gap-2">
-        <Mark level="good" silent /> <span data-testid="no-gate">{t`No gate is open.`}</span>
+        <Mark level="good" silent /> <span data-testid="no-gate">{t`Nothing blocks the sign-off.`}</span>
       </p>
     );
   const way =
     "min-h-12 shrink-0 content-center px-2 leading-none font-medium text-ember-ink underline decoration-2 underline-offset-3";
   return (
-    <ul aria-label={t`Open gates`}>
+    <ul aria-label={t`What blocks the sign-off`}>
       {run.gates.map((g) => {
         const step = stepOf(g, run);
         return (
@@ -49,13 +49,13 @@ export function Gates({ run, look }: GatesProps) {
             ) : look ? (
               <button type="button" className={way} onClick={() => look(step)}>
                 <Trans>
-                  Go there<span className="sr-only">: {g.name}</span>
+                  Go to the step<span className="sr-only">: {g.name}</span>
                 </Trans>
               </button>
             ) : (
               <Link to={`/jobs/${run.job}/commissioning/${run.id}?step=${step}`} className={way}>
                 <Trans>
-                  Go there<span className="sr-only">: {g.name}</span>
+                  Go to the step<span className="sr-only">: {g.name}</span>
                 </Trans>
               </Link>
             )}

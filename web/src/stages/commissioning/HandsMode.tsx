@@ -65,14 +65,14 @@ export function HandsMode({ run, others, base }: HandsModeProps) {
         <p className="min-w-0 text-base font-bold leading-tight">{run.procedure.unit_name}</p>
         <p className="ml-auto whitespace-nowrap text-body text-muted">
           {step ? t`step ${index + 1} of ${steps.length}` : t`all steps done`} ·{" "}
-          <span data-waiting={run.waiting}>{run.waiting > 0 ? t`${run.waiting} here only` : t`sent`}</span>
+          <span data-waiting={run.waiting}>{run.waiting > 0 ? t`${run.waiting} on this device only` : t`sent`}</span>
         </p>
       </header>
       <Progress run={run} current={id} look={look} />
       <OpenBypasses run={run} recording={recording} />
       <JobBypasses runs={others} />
       <LeaveDialog asked={leaving} run={run} recording={recording} stay={() => setLeaving(false)} leave={leave} />
-      {guest ? <p className="px-4 pt-3 text-ink-2">{t`You are a guest in this team: you may read, not change.`}</p> : null}
+      {guest ? <p className="px-4 pt-3 text-ink-2">{t`You are a guest in this team. You can read, but not change.`}</p> : null}
       <fieldset disabled={guest} className="contents">
         {step && state ? (
           <Guarded what={t`This step`} resetKeys={[step.id, state.at]}>
@@ -177,7 +177,7 @@ function StepScreen(props: ScreenProps) {
           <p role="alert" className="flex gap-2.5 py-2">
             <Mark level={state.status === "skipped" ? "note" : "stop"} size={24} />
             <span>
-              {state.status === "skipped" ? <b>{t`Left out: `}</b> : null}
+              {state.status === "skipped" ? <b>{t`Skipped: `}</b> : null}
               {"as_typed" in state && state.as_typed && state.status === "failed" ? (
                 <b>
                   <Trans>{state.as_typed} is out of limits. </Trans>
@@ -198,7 +198,7 @@ function StepScreen(props: ScreenProps) {
               data-testid="what-could-it-be"
               className="inline-flex min-h-10 items-center underline decoration-ember decoration-2 underline-offset-3"
               to={`/jobs/${run.job}/faults/${run.unit}?run=${run.id}&step=${step.id}`}
-            >{t`What could it be?`}</Link>
+            >{t`What is the cause?`}</Link>
           </p>
         ) : null}
         {help ? <Help run={run} step={step} recording={recording} close={() => setHelp(false)} /> : null}
@@ -280,13 +280,13 @@ function Finish({ run, recording, look }: FinishProps) {
             <p>
               <Trans>
                 By {run.signed.by}, {moment(run.signed.at)}.{" "}
-                {run.signedHere ? t`On this device only: the server seals it when there is signal.` : t`The record is sealed.`}
+                {run.signedHere ? t`On this device only. The server seals it when there is signal.` : t`The record is sealed.`}
               </Trans>
             </p>
             {run.signed.seal ? (
               <p className="pt-2 text-body text-muted">
                 <Trans>
-                  Seal <span className="font-mono">{run.signed.seal.slice(0, 16)}</span>: a change of any record would show.
+                  Seal <span className="font-mono">{run.signed.seal.slice(0, 16)}</span>. Any later change of a record would show.
                 </Trans>
               </p>
             ) : null}

@@ -59,20 +59,20 @@ export function Help({ run, step, recording, close }: HelpProps) {
         >
           <label>
             <Trans>
-              Leave this step out, because
+              Reason to skip this step
               <input className={box} value={reason} onChange={(e) => setReason(e.target.value)} />
             </Trans>
           </label>
-          <Button type="submit" large disabled={reason.trim() === ""}>{t`Leave it out`}</Button>
+          <Button type="submit" large disabled={reason.trim() === ""}>{t`Skip step`}</Button>
         </form>
       ) : (
-        <p className="text-body text-ink-2">{t`This step is never left out: what comes after it is safe only with it.`}</p>
+        <p className="text-body text-ink-2">{t`This step cannot be skipped. What follows is only safe with it.`}</p>
       )}
       <label>
         <Trans>
           Something was done at the unit
           <select className={box} value="" onChange={(e) => void recording.record("unit_changed", { change: e.target.value })}>
-            <option value="">— choose what: its tests are asked for again</option>
+            <option value="">Choose what: its tests must be repeated</option>
             {choicesOf(vocabulary, "unit_changed", "change").map(({ value, reads }) => (
               <option key={value} value={value}>
                 {capital(reads)}
@@ -94,12 +94,12 @@ export function Help({ run, step, recording, close }: HelpProps) {
             <input className={box} value={words} onChange={(e) => setWords(e.target.value)} />
           </Trans>
         </label>
-        <Button type="submit" large disabled={words.trim() === ""}>{t`Keep the remark`}</Button>
+        <Button type="submit" large disabled={words.trim() === ""}>{t`Save remark`}</Button>
       </form>
       <Link
         className="flex min-h-12 items-center underline decoration-ember decoration-2 underline-offset-3"
         to={`/jobs/${run.job}/faults/${run.unit}?run=${run.id}&step=${step.id}`}
-      >{t`Something is wrong: fault finder`}</Link>
+      >{t`Find a fault`}</Link>
       <BypassLedger run={run} recording={recording} />
     </section>
   );

@@ -35,7 +35,7 @@ export function JobBypasses({ runs }: { runs: Run[] }) {
               className="min-h-10 content-center font-medium text-ember-ink underline"
             >
               <Trans>
-                To the unit<span className="sr-only">: {bypass.what}</span>
+                Go to the unit<span className="sr-only">: {bypass.what}</span>
               </Trans>
             </Link>
           </li>

@@ -50,7 +50,7 @@ export function KitList() {
           <Button onClick={() => print()}>{t`Print`}</Button>
         </span>
       </div>
-      <p className="no-print pb-2 text-small text-muted">{t`Tick what is in the van: the crew sees it. What was not there at the unit is “missed”: it comes first next time.`}</p>
+      <p className="no-print pb-2 text-small text-muted">{t`Tick what is in the van, and the crew sees it. Mark what was missing at the unit, and it comes first next time.`}</p>
       <div aria-hidden="true" className="no-print mb-3 h-2 bg-hair">
         <div className="h-2 bg-good" style={{ width: `${(100 * packed) / Math.max(1, kit.items.length)}%` }} />
       </div>
@@ -128,7 +128,7 @@ function Item({ item, may, say }: ItemProps) {
         <span className="no-print pt-1.5">
           <Button data-testid="missed" look="quiet" onClick={() => say("missed")}>
             <Trans>
-              Missed<span className="sr-only"> at the unit: {q.say(item.say, item.values)}</span>
+              Was missing<span className="sr-only"> at the unit: {q.say(item.say, item.values)}</span>
             </Trans>
           </Button>
         </span>

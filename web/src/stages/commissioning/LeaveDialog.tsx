@@ -21,7 +21,7 @@ export function LeaveDialog({ asked, run, recording, stay, leave }: LeaveProps) 
   const open = run.state.bypasses.some((b) => b.closed_at === null);
   const go = async () => {
     if (open)
-      await recording.record("remark", { text: t`Left with a bypass open; the burner is off and the fuel is shut at the unit.` });
+      await recording.record("remark", { text: t`Left with a bypass open. The burner is off and the fuel is shut at the unit.` });
     await navigate(leave);
   };
   return (
@@ -33,13 +33,13 @@ export function LeaveDialog({ asked, run, recording, stay, leave }: LeaveProps) 
             {open ? t`A bypass is open` : t`Every bypass is closed`}
           </DialogTitle>
           {open ? (
-            <p className="pb-2">{t`A unit is never left burning while a guard is bridged. Close the bypass, or shut the burner and its gas first.`}</p>
+            <p className="pb-2">{t`Never leave a unit burning while a guard is bridged. Close the bypass, or shut the burner and its gas first.`}</p>
           ) : null}
           <OpenBypasses run={run} recording={recording} />
           <div className="grid gap-2 pt-3">
             <Button data-testid="stay" large look="act" onClick={stay}>{t`Stay at the unit`}</Button>
             <Button data-testid="leave-now" large onClick={() => void go()}>
-              {open ? t`Burner is off, gas is shut at the unit: leave` : t`Leave`}
+              {open ? t`Burner off and gas shut: leave` : t`Leave`}
             </Button>
           </div>
         </DialogPanel>

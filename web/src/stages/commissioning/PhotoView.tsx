@@ -40,7 +40,7 @@ export function PhotoView({ job, photo, shows }: PhotoViewProps) {
       <canvas ref={canvas} role="img" aria-label={shows} className={look} />
       {refusal ? (
         <p role="status" className="text-small text-stop">
-          <Trans>On this device only; the server does not take it: {refusal}</Trans>
+          <Trans>On this device only. The server refused it: {refusal}</Trans>
         </p>
       ) : null}
     </>

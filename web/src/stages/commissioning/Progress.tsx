@@ -67,10 +67,10 @@ export function Progress({ run, current, look }: ProgressProps) {
 
 const statusWords = () => ({
   open: "open",
-  holding: t`going on`,
+  holding: t`in progress`,
   failed: "failed",
   done: "done",
-  skipped: t`left out`,
-  idle: t`not called for`,
-  stale: t`to be done again`,
+  skipped: t`skipped`,
+  idle: t`not needed`,
+  stale: t`to be repeated`,
 });

@@ -7,13 +7,13 @@ import { isFull } from "../../outbox/device";
 import { PAGE, pageSeconds } from "./clock";
 import { stamp } from "../../outbox/time";
 
-const noRoom = () => t`This device has no room left: this was not kept. Save the job to a file, then make room.`;
+const noRoom = () => t`This device has no room left, so this was not saved. Save the job to a file, then make room.`;
 
 /** That the server did not take a sign-off, and why; "" where it did. */
 export function refusedWords(run: Run): string {
   if (!run.refusal) return "";
   const when = run.refusedAt ? t` of ${moment(run.refusedAt, "short")}` : "";
-  return t`Your sign-off${when} was not taken: ${run.refusal.title}. ${run.refusal.detail}`;
+  return t`Your sign-off${when} was refused: ${run.refusal.title}. ${run.refusal.detail}`;
 }
 
 /** Recording into a run and signing it off; kept on this device, sent when there is signal. */

@@ -37,7 +37,7 @@ export function DataSheet({ sheet, kind, copy }: DataSheetProps) {
         ))}
         <Button edits data-testid="copy" look="quiet" onClick={copy}>
           <Trans>
-            Copy to our own machines, to change it<span className="sr-only">: {textAt(sheet, "name")}</span>
+            Copy to our own machines<span className="sr-only">: {textAt(sheet, "name")}</span>
           </Trans>
         </Button>
       </DisclosurePanel>

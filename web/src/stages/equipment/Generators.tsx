@@ -34,7 +34,7 @@ export function Generators() {
           {sets.all.length === 0 ? (
             <Message
               title={t`No generator chosen yet`}
-            >{t`List the loads under Need, then take one from the right. Where mains is at hand none is needed.`}</Message>
+            >{t`List the loads under Need, then choose a generator on the right. With mains power on site you need none.`}</Message>
           ) : null}
           {sets.all.map((set, n) => {
             const at = `equipment.generators[${n}]`;
@@ -45,15 +45,15 @@ export function Generators() {
                 <JobField layout="stacked" of={of} path={`${at}.feeds`} />
                 <JobField layout="stacked" of={of} path={`${at}.serial`} />
                 {["hose", "inside"].map((f) => (
-                  <JobField key={f} layout="stacked" of={of} path={`${at}.${f}`} none={t`not looked at`} />
+                  <JobField key={f} layout="stacked" of={of} path={`${at}.${f}`} none={t`not checked`} />
                 ))}
               </MachineRow>
             );
           })}
           <div className="pt-3">
-            <Button data-testid="add-generator" onClick={() => sets.add({ model: "" })}>{t`Add a generator`}</Button>
+            <Button data-testid="add-generator" onClick={() => sets.add({ model: "" })}>{t`Add generator`}</Button>
           </div>
-          <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 text-base font-bold">{t`Natural gas: a kit, or a tri-fuel set?`}</h3>
+          <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 text-base font-bold">{t`Natural gas: conversion kit or tri-fuel generator`}</h3>
           {["kit_cost", "tri_fuel_cost"].map((f) => (
             <JobField key={f} path={`equipment.${f}`} />
           ))}
@@ -85,9 +85,9 @@ function Carriers({ rows, take }: { rows: Carrier[]; take: (row: Carrier) => voi
         { word: t`Generator` },
         { word: t`Continuous`, right: true },
         { word: t`Headroom`, right: true },
-        { word: t`At the start`, right: true, className: "max-sm:hidden" },
+        { word: t`At start-up`, right: true, className: "max-sm:hidden" },
         { word: t`Fuel, all running`, right: true },
-        { word: t`Take`, ears: true },
+        { word: t`Choose`, ears: true },
       ]}
     >
       {rows.map((r) => (
@@ -98,7 +98,7 @@ function Carriers({ rows, take }: { rows: Carrier[]; take: (row: Carrier) => voi
               <Trans>on {r.fuel_name}</Trans>
             </span>
             {r.needs_order ? (
-              <span className="block text-small font-normal text-ember-ink">{t`only if the loads start one by one`}</span>
+              <span className="block text-small font-normal text-ember-ink">{t`only if the loads start one at a time`}</span>
             ) : null}
           </th>
           <td className="text-right">{q.show(r.continuous_w ?? 0, "electric_power")}</td>
@@ -108,7 +108,7 @@ function Carriers({ rows, take }: { rows: Carrier[]; take: (row: Carrier) => voi
           <td className="pl-3 text-right">
             <Button edits data-testid="take" look="quiet" onClick={() => take(r)}>
               <Trans>
-                Take<span className="sr-only"> {r.name}</span>
+                Choose<span className="sr-only"> {r.name}</span>
               </Trans>
             </Button>
           </td>
@@ -124,7 +124,7 @@ function Split({ rows, take }: { rows: Row<"generator_split">[]; take: () => voi
   return (
     <div className="mb-4 flex flex-wrap items-baseline justify-between gap-2 border-t-[1.5px] border-frame pt-1">
       <p>
-        <span className="text-small text-muted">{t`Or two sets: `}</span>
+        <span className="text-small text-muted">{t`Or two generators: `}</span>
         {rows
           .map(
             (r) =>
@@ -132,7 +132,7 @@ function Split({ rows, take }: { rows: Row<"generator_split">[]; take: () => voi
           )
           .join(", ")}
       </p>
-      <Button edits look="quiet" onClick={take}>{t`Take both`}</Button>
+      <Button edits look="quiet" onClick={take}>{t`Choose both`}</Button>
     </div>
   );
 }

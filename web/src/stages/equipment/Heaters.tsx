@@ -36,7 +36,7 @@ export function Heaters() {
           <JobField path="equipment.heater_fuel" />
           <JobField path="equipment.margin_fraction" />
           {heaters.all.length === 0 ? (
-            <Message title={t`No heater chosen yet`}>{t`Take one from the list at the right, or add one by name.`}</Message>
+            <Message title={t`No heater chosen yet`}>{t`Choose one from the list on the right, or add one by name.`}</Message>
           ) : null}
           {heaters.all.map((heater, n) => {
             const at = `equipment.heaters[${n}]`;
@@ -57,7 +57,7 @@ export function Heaters() {
             );
           })}
           <div className="pt-3">
-            <Button data-testid="add-heater" onClick={() => heaters.add({ model: "" })}>{t`Add a heater`}</Button>
+            <Button data-testid="add-heater" onClick={() => heaters.add({ model: "" })}>{t`Add heater`}</Button>
           </div>
         </>
       }
@@ -91,15 +91,15 @@ function Candidates({ rows, able, take }: { rows: Candidate[]; able: number; tak
     <CaptionedTable
       caption={
         able === 1
-          ? t`The one choice that does it`
-          : t`The best of ${able.toLocaleString("en")} singles and pairs that do it, up to four units`
+          ? t`The only choice that gives enough heat`
+          : t`The best of ${able.toLocaleString("en")} combinations that give enough heat`
       }
       heads={[
         { word: t`Heaters` },
-        { word: t`Gives`, right: true },
-        { word: t`Of the need`, right: true },
-        { word: t`Warm in`, right: true },
-        { word: t`Take`, ears: true },
+        { word: t`Heat output`, right: true },
+        { word: t`Of the heat needed`, right: true },
+        { word: t`Warm-up time`, right: true },
+        { word: t`Choose`, ears: true },
       ]}
     >
       {rows.map((r, n) => (
@@ -117,7 +117,7 @@ function Candidates({ rows, able, take }: { rows: Candidate[]; able: number; tak
           <td className="pl-3 text-right">
             <Button edits data-testid="take" look="quiet" onClick={() => take(r)}>
               <Trans>
-                Take<span className="sr-only"> {words(r)}</span>
+                Choose<span className="sr-only"> {words(r)}</span>
               </Trans>
             </Button>
           </td>
@@ -128,11 +128,14 @@ function Candidates({ rows, able, take }: { rows: Candidate[]; able: number; tak
 }
 
 const marks = (): { word: string; of: (c: Candidate, show: (v: number, k: string) => string) => string }[] => [
-  { word: t`If the largest fails`, of: (c, show) => t`${show(Math.min(1, c.left_share), "fraction")} of the need left` },
+  {
+    word: t`If the largest heater fails`,
+    of: (c, show) => t`${show(Math.min(1, c.left_share), "fraction")} of the heat needed is left`,
+  },
   { word: t`Warm air from`, of: (c) => (c.count === 1 ? t`one place` : t`${c.count} places`) },
   { word: t`Fans, starting together`, of: (c, show) => show(c.surge_w, "electric_power") },
   { word: t`Fuel in the coldest hour`, of: (c, show) => show(c.fuel_flow, c.fuel_flow_kind) },
-  { word: t`From cold to warm`, of: (c, show) => (c.warm_up_s === null ? "never" : show(c.warm_up_s, "duration")) },
+  { word: t`Warm-up time`, of: (c, show) => (c.warm_up_s === null ? "never" : show(c.warm_up_s, "duration")) },
   { word: t`Heat installed`, of: (c, show) => show(c.output_w, "heat_flow") },
 ];
 
@@ -143,8 +146,8 @@ function OneOrSeveral({ rows, take }: { rows: Candidate[]; take: (row: Candidate
   if (best.length < 2) return null;
   return (
     <CaptionedTable
-      caption={t`One large or several small: the best of each number`}
-      heads={[{ word: t`Mark`, ears: true }, ...best.map((c) => ({ word: words(c), right: true }))]}
+      caption={t`One large heater or several small ones`}
+      heads={[{ word: t`Score`, ears: true }, ...best.map((c) => ({ word: words(c), right: true }))]}
     >
       {marks().map((m) => (
         <tr key={m.word} className="border-t border-hair">
@@ -164,7 +167,7 @@ function OneOrSeveral({ rows, take }: { rows: Candidate[]; take: (row: Candidate
           <td key={c.key} className="pl-3 text-right">
             <Button edits data-testid="take-compared" look="quiet" onClick={() => take(c)}>
               <Trans>
-                Take<span className="sr-only"> {words(c)}, as compared</span>
+                Choose<span className="sr-only"> {words(c)}, as compared</span>
               </Trans>
             </Button>
           </td>
@@ -180,7 +183,7 @@ function ForValves({ rows }: { rows: ForValve[] }) {
   const { document } = useJob();
   if (rows.length === 0) return null;
   return (
-    <CaptionedTable caption={t`Catalytic heaters for the valve bodies, least oversize first`}>
+    <CaptionedTable caption={t`Catalytic heaters for the valve bodies, the closest fit first`}>
       {rows.map((r) => (
         <tr key={`${r.valve} ${r.model}`} className="border-t border-hair">
           <th scope="row" className="py-1 font-medium">
@@ -196,7 +199,7 @@ function ForValves({ rows }: { rows: ForValve[] }) {
               onClick={() => store.editAll(chooseForValve(document, r.valve, { model: r.model, count: r.count, fuel: "" }))}
             >
               <Trans>
-                Take
+                Choose
                 <span className="sr-only">
                   {" "}
                   {r.name} for {r.valve_name}

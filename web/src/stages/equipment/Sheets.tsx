@@ -55,7 +55,7 @@ export function Sheets() {
           {sheets.length === 0 ? (
             <Message
               title={t`No machine of our own in this job`}
-            >{t`Write its data sheet, read one from a file, or take one from the team's shelf. It is then ranked and chosen like any other.`}</Message>
+            >{t`Enter its data sheet, import one from a file, or use one from the team’s list. It is then ranked and chosen like any other.`}</Message>
           ) : null}
           {sheets.map((sheet, n) => (
             <Sheet
@@ -71,8 +71,8 @@ export function Sheets() {
             />
           ))}
           <div className="flex flex-wrap items-center gap-2 pt-3">
-            <Button data-testid="write-heater" onClick={() => fresh("heater")}>{t`Write a heater's sheet`}</Button>
-            <Button data-testid="write-generator" onClick={() => fresh("generator")}>{t`Write a generator's sheet`}</Button>
+            <Button data-testid="write-heater" onClick={() => fresh("heater")}>{t`Add heater data sheet`}</Button>
+            <Button data-testid="write-generator" onClick={() => fresh("generator")}>{t`Add generator data sheet`}</Button>
           </div>
           <label className="mt-3 block text-small">
             <Trans>
@@ -91,7 +91,7 @@ export function Sheets() {
           </label>
           {refused ? (
             <Message failed title={refused.title}>
-              <ul data-testid="sheet-faults" aria-label={t`What the sheet cannot mean`}>
+              <ul data-testid="sheet-faults" aria-label={t`What is wrong with the sheet`}>
                 {refused.faults.map((f) => (
                   <li key={`${f.path} ${f.message}`}>
                     <strong>{f.path || t`sheet`}</strong> {f.message}
@@ -177,7 +177,7 @@ function Sheet({ sheet, n, remove }: { sheet: Document; n: number; remove: () =>
           }
         >
           <Trans>
-            Add a fuel<span className="sr-only"> to {name}</span>
+            Add fuel<span className="sr-only"> to {name}</span>
           </Trans>
         </Button>
       </div>
@@ -204,36 +204,38 @@ function Shelf({ sheets, put }: { sheets: Document[]; put: (sheet: Document) => 
   };
   const takeOff = (key: string) =>
     void answer(api.DELETE("/api/machines/{key}", { params: { path: { key } } })).then(changed, (problem: unknown) =>
-      setTrouble({ key, words: problem instanceof Problem ? problem.message : t`It is still on the shelf` }),
+      setTrouble({ key, words: problem instanceof Problem ? problem.message : t`It is still in the team’s list` }),
     );
   const kept = shelf.data ?? [];
   return (
     <div className="border-t-[1.5px] border-frame">
-      <h3 className="pb-1 text-small font-normal text-muted">{t`The team's shelf: machines any job may take`}</h3>
+      <h3 className="pb-1 text-small font-normal text-muted">{t`The team’s machines, for any job`}</h3>
       {shelf.isError ? (
-        <p className="text-small text-muted">{t`The shelf opens with signal. What is in this job stays here.`}</p>
+        <p className="text-small text-muted">{t`The team’s list opens when there is signal. The machines in this job stay here.`}</p>
       ) : null}
-      {shelf.isSuccess && kept.length === 0 ? <p className="text-small text-muted">{t`Nothing on it yet.`}</p> : null}
-      <ul data-testid="shelf" aria-label={t`Machines on the shelf`}>
+      {shelf.isSuccess && kept.length === 0 ? (
+        <p className="text-small text-muted">{t`The team has no machine of its own yet.`}</p>
+      ) : null}
+      <ul data-testid="shelf" aria-label={t`The team’s machines`}>
         {kept.map((m) => (
           <li key={m.key} className="flex items-baseline justify-between gap-3 border-b border-hair py-1">
             <span>
               {m.name}{" "}
               <span className="text-small text-muted">
                 <Trans>
-                  {KIND_WORDS[m.kind] ?? m.kind}, put there by {m.by}
+                  {KIND_WORDS[m.kind] ?? m.kind}, added by {m.by}
                 </Trans>
               </span>
             </span>
             <span className="flex gap-3">
               <Button data-testid="take-sheet" look="quiet" onClick={() => put(m.sheet as Document)}>
                 <Trans>
-                  Take into this job<span className="sr-only"> {m.name}</span>
+                  Use in this job<span className="sr-only"> {m.name}</span>
                 </Trans>
               </Button>
               <Button data-testid="off-shelf" look="quiet" onClick={() => takeOff(m.key)}>
                 <Trans>
-                  Take off<span className="sr-only"> the shelf {m.name}</span>
+                  Remove<span className="sr-only"> from the team’s list {m.name}</span>
                 </Trans>
               </Button>
             </span>
@@ -247,7 +249,7 @@ function Shelf({ sheets, put }: { sheets: Document[]; put: (sheet: Document) => 
           </span>
           <Button data-testid="to-shelf" look="quiet" onClick={() => void keep(s)}>
             <Trans>
-              Put on the shelf<span className="sr-only"> {textAt(s, "name")}</span>
+              Add to the team’s list<span className="sr-only"> {textAt(s, "name")}</span>
             </Trans>
           </Button>
         </div>

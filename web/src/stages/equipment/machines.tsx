@@ -35,7 +35,7 @@ function Sheet({ model, list }: { model: string; list: "heaters" | "generators" 
   const shipped: Document[] = vocabulary.catalogue[list];
   const sheet = own.all.find((s) => s["id"] === id) ?? shipped.find((s) => s["id"] === id);
   if (!sheet) return null;
-  const copy = () => own.add({ ...sheet, kind, id: `own-${uuidv7().slice(-10)}`, name: t`${textAt(sheet, "name")}, own` });
+  const copy = () => own.add({ ...sheet, kind, id: `own-${uuidv7().slice(-10)}`, name: t`${textAt(sheet, "name")}, our own` });
   return <DataSheet sheet={sheet} kind={kind} copy={copy} />;
 }
 
@@ -78,7 +78,7 @@ export function RuledOutList({ rows }: { rows: RuledOut[] }) {
   return (
     <Disclosure as="div" className="mb-4 border-t border-rule pt-1">
       <DisclosureButton data-testid="ruled-out" className="font-medium text-ember-ink underline">
-        <Trans>Ruled out, and why ({rows.length})</Trans>
+        <Trans>Ruled out ({rows.length})</Trans>
       </DisclosureButton>
       <DisclosurePanel>
         <ul>

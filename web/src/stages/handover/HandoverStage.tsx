@@ -18,12 +18,12 @@ import { SignOff } from "./SignOff";
 /** Where a machine's commissioning stands, in words. */
 function wordsOf(machine: MachineState, run: Run | undefined): string {
   const signed = run?.signed
-    ? t`signed off by ${run.signed.by}, ${moment(run.signed.at)}${run.signedHere ? t` (here only)` : ""}`
+    ? t`signed off by ${run.signed.by}, ${moment(run.signed.at)}${run.signedHere ? t` (on this device only)` : ""}`
     : "";
-  if (machine.stale.length > 0) return t`${signed || t`begun again`}; the job was changed since, and these must be tested again`;
-  if (machine.state === "begun") return t`not signed off, ${machine.gates.length} gates open`;
+  if (machine.stale.length > 0) return t`${signed || t`started again`}. The job was changed since, and these must be tested again`;
+  if (machine.state === "begun") return t`not signed off, ${machine.gates.length} items block it`;
   if (machine.state === "not_begun") return t`not commissioned`;
-  return signed || t`no guided commissioning here: keep the record on paper`;
+  return signed || t`no guided commissioning here, keep the record on paper`;
 }
 
 /** Whom it goes to, whether it is signed off, and the files to hand over. */
@@ -41,48 +41,48 @@ export function HandoverStage() {
     {
       name: "whole.zip",
       words: t`Whole job (one open file)`,
-      says: t`Document, plan, commissioning, log and pictures with their digests; can be brought in again, here or elsewhere`,
+      says: t`Document, plan, commissioning, log and pictures with their checksums. You can import it here or on another server.`,
     },
     {
       name: `log.xlsx${there}`,
       words: t`Log and record (XLSX)`,
-      says: t`Visits, readings, commissioning, joints, vessels as sheets, numbers as numbers`,
+      says: t`Visits, readings, commissioning, joints and cylinders, one sheet each`,
     },
     { name: "log.csv", words: t`Log (CSV)`, says: t`Every entry, in SI and as typed` },
     { name: "log.json", words: t`Log (JSON)`, says: t`Every entry as it was sent` },
     {
       name: "schedule.ics",
       words: t`Schedule (iCalendar)`,
-      says: t`What is due, with alarms, as it is now; Running makes one that keeps itself up to date`,
+      says: t`What is due now, with alarms. Running has a calendar that updates itself.`,
     },
     {
       name: `tables/joints.xlsx${there}`,
       words: t`Joint register (XLSX)`,
       also: `tables/joints.csv${there}`,
-      says: t`Every joint, how it is made, its last test`,
+      says: t`Every joint, how it is made and its last test`,
     },
     {
       name: `tables/material.xlsx${there}`,
       words: t`Bill of material (XLSX)`,
       also: `tables/material.csv${there}`,
-      says: t`All that was built in, counted and measured`,
+      says: t`All installed material, counted and measured`,
     },
     {
       name: "drawings/path.svg",
       words: t`Fuel path (SVG)`,
       also: "drawings/path.dxf",
-      says: t`Each way with its pressure staircase`,
+      says: t`Each path with its pressure steps`,
     },
     {
       name: "drawings/site.svg",
       words: t`Site plan (SVG)`,
       also: "drawings/site.dxf",
-      says: t`What stands where, and what must stay clear`,
+      says: t`Where everything is, and what to keep clear`,
     },
     {
       name: "network.json",
       words: t`Gas network (JSON for pandapipes)`,
-      says: t`For an engineer to check with a library of their own`,
+      says: t`For an engineer who checks it with other software`,
     },
   ];
   return (
@@ -118,7 +118,7 @@ export function HandoverStage() {
           {silent ? (
             <p className="mb-2 text-small">
               <Trans>
-                No signal: report, log file and what the server keeps come from the server.{" "}
+                No signal. The report and the log files come from the server.
                 <Button data-testid="save-whole" look="quiet" onClick={saveHere}>
                   Save what this device has of the job
                 </Button>
@@ -157,12 +157,12 @@ export function HandoverStage() {
             {shown ? (
               <AuditList of={{ job: jobId }} />
             ) : (
-              <Button data-testid="show-audit" look="quiet" onClick={() => setShown(true)}>{t`Show it`}</Button>
+              <Button data-testid="show-audit" look="quiet" onClick={() => setShown(true)}>{t`Show the report`}</Button>
             )}
           </section>
           <p className="text-small text-muted">
             <Trans>
-              Whether a report and its data belong together and are unchanged:{" "}
+              To see whether a report and its data are unchanged,
               <Link to="/verify" className="underline">
                 check files
               </Link>

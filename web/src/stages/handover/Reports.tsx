@@ -15,13 +15,13 @@ export const audiences = () =>
   ({
     customer: {
       name: t`For the customer`,
-      says: t`4 to 6 pages: what was built, how it was judged, what was measured, what comes next`,
+      says: t`4 to 6 pages: what was built, how it was judged, what was measured and what comes next`,
     },
     inspector: {
       name: t`For the inspector`,
-      says: t`Everything: each record, each verdict, the working and source of each figure`,
+      says: t`Everything: each record, each verdict, and how each figure is worked out`,
     },
-    crew: { name: t`For the crew`, says: t`How it is built, where it is shut, what is due, in which order it is stopped` },
+    crew: { name: t`For the crew`, says: t`How it is built, where to shut it off, what is due, and the order to stop it` },
   }) as const;
 export type Audience = keyof ReturnType<typeof audiences>;
 
@@ -41,7 +41,7 @@ export function Reports({ jobId }: { jobId: string }) {
   });
   const [audience, setAudience] = useState<Audience>("customer");
   const [paper, setPaper] = useState<"A4" | "Letter">(() => (/^America\/(?!Argentina|Sao)/.test(zone()) ? "Letter" : "A4"));
-  const { words, tried } = useTried(t`No signal: reports are made by the server.`);
+  const { words, tried } = useTried(t`No signal. The server makes the reports.`);
   const ask = async () => {
     await tried(
       answer(
@@ -58,7 +58,7 @@ export function Reports({ jobId }: { jobId: string }) {
       <h2 className="border-b-[1.5px] border-frame pb-1 text-lg font-bold">{t`Report`}</h2>
       <div className="flex flex-wrap items-end gap-3 py-2">
         <label className="grid gap-1">
-          <span className="text-small text-muted">{t`For whom`}</span>
+          <span className="text-small text-muted">{t`Readers`}</span>
           <Select value={audience} onChange={(e) => setAudience(e.target.value as Audience)} className={SELECT}>
             {(Object.keys(audiences()) as Audience[]).map((a) => (
               <option key={a} value={a}>
@@ -79,11 +79,11 @@ export function Reports({ jobId }: { jobId: string }) {
             <option>{t`Letter`}</option>
           </Select>
         </label>
-        <Button data-testid="make-report" look="act" onClick={() => void ask()}>{t`Make the report`}</Button>
+        <Button data-testid="make-report" look="act" onClick={() => void ask()}>{t`Create report`}</Button>
       </div>
       <p className="text-small text-muted">
         <Trans>
-          {audiences()[audience].says}. In your units; times in {zone()}.
+          {audiences()[audience].says}. In your units, with times in {zone()}.
         </Trans>
       </p>
       {words ? (
@@ -117,7 +117,7 @@ function ReportRow({ jobId, report }: { jobId: string; report: ReportMade }) {
         </a>
         <span className="block text-small text-muted">
           <Trans>
-            {report.pages} pages, {Math.max(1, Math.round((report.size ?? 0) / 1024))} kB · state {report.revision} · made{" "}
+            {report.pages} pages, {Math.max(1, Math.round((report.size ?? 0) / 1024))} kB · revision {report.revision} · made{" "}
             {moment(report.asked_at)} for {report.by}
           </Trans>
         </span>

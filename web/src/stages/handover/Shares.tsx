@@ -29,7 +29,7 @@ export function Shares({ jobId }: { jobId: string }) {
   const [days, setDays] = useState<keyof ReturnType<typeof lasts>>(30);
   const [to, setTo] = useState("");
   const [told, setTold] = useState<{ what: "read" | "take"; address: string } | null>(null);
-  const { words, tried } = useTried(t`No signal: sharing is done by the server.`);
+  const { words, tried } = useTried(t`No signal. The server does the sharing.`);
   const make = async (what: "read" | "take") => {
     const made = await tried(
       answer(
@@ -50,8 +50,8 @@ export function Shares({ jobId }: { jobId: string }) {
   if (person.role === "guest") return null;
   return (
     <section data-testid="sharing" aria-label={t`Sharing`} className="mb-5">
-      <h2 className="border-b-[1.5px] border-frame pb-1 text-lg font-bold">{t`Share and give`}</h2>
-      <p className="pt-2 text-small text-muted">{t`A secret link that shows what the report would, until its day. Whoever has it reads it; take it back at any time.`}</p>
+      <h2 className="border-b-[1.5px] border-frame pb-1 text-lg font-bold">{t`Share or transfer`}</h2>
+      <p className="pt-2 text-small text-muted">{t`A secret link that shows the report until it expires. Whoever has the link can read it. You can withdraw it at any time.`}</p>
       <div className="flex flex-wrap items-end gap-3 py-2">
         <label className="grid gap-1">
           <span className="text-small text-muted">{t`Shows the report`}</span>
@@ -64,7 +64,7 @@ export function Shares({ jobId }: { jobId: string }) {
           </Select>
         </label>
         <label className="grid gap-1">
-          <span className="text-small text-muted">{t`Lasts`}</span>
+          <span className="text-small text-muted">{t`Valid for`}</span>
           <Select
             value={days}
             onChange={(e) => setDays(Number(e.target.value) as keyof ReturnType<typeof lasts>)}
@@ -81,7 +81,7 @@ export function Shares({ jobId }: { jobId: string }) {
           <span className="text-small text-muted">{t`Given to`}</span>
           <input data-testid="given-to" value={to} maxLength={120} onChange={(e) => setTo(e.target.value)} className={FIELD} />
         </label>
-        <Button data-testid="make-link" onClick={() => void make("read")}>{t`Make a link`}</Button>
+        <Button data-testid="make-link" onClick={() => void make("read")}>{t`Create link`}</Button>
       </div>
       {words ? (
         <p role="alert" className="text-stop">
@@ -92,8 +92,8 @@ export function Shares({ jobId }: { jobId: string }) {
         <label className="grid gap-1 pb-2">
           <span className="font-medium">
             {told.what === "read"
-              ? t`The link, told this once`
-              : t`The word by which a lead of the other team takes the job over, told this once; it holds ${GIVEN_DAYS} days`}
+              ? t`The link, shown only now`
+              : t`Code with which a lead of the other team accepts the job, shown only now. It expires in ${GIVEN_DAYS} days.`}
           </span>
           <input
             data-testid="share-link"
@@ -123,7 +123,7 @@ export function Shares({ jobId }: { jobId: string }) {
             </span>
             <Button data-testid="take-back" look="quiet" onClick={() => void revoke(s.id)}>
               <Trans>
-                Take back<span className="sr-only"> {s.given_to || s.audience}</span>
+                Withdraw<span className="sr-only"> {s.given_to || s.audience}</span>
               </Trans>
             </Button>
           </li>
@@ -131,8 +131,8 @@ export function Shares({ jobId }: { jobId: string }) {
       </ul>
       {person.role === "lead" ? (
         <p className="pt-2">
-          <Button look="quiet" onClick={() => void make("take")}>{t`Give this job to another team`}</Button>
-          <span className="block text-small text-muted">{t`With its whole history. A lead there takes it over by a word you tell them; then your team has it no more.`}</span>
+          <Button look="quiet" onClick={() => void make("take")}>{t`Transfer this job to another team`}</Button>
+          <span className="block text-small text-muted">{t`The job moves with its whole history. A lead of the other team accepts it with a code you give them. Your team then no longer has it.`}</span>
         </p>
       ) : null}
     </section>

@@ -62,8 +62,8 @@ export function SignOff({ jobId }: { jobId: string }) {
       ) : signed && goneOn.length === 0 ? null : waiting > 0 ? (
         <p className="py-2">
           <Trans>
-            {waiting === 1 ? t`One change waits` : t`${waiting} changes wait`} on this device; once the server has all, the job can
-            be signed off.
+            {waiting === 1 ? t`One change waits` : t`${waiting} changes wait`} on this device. The job can be signed off when the
+            server has all of them.
           </Trans>
         </p>
       ) : (
@@ -81,7 +81,7 @@ function NotKnown({ problem }: { problem: Error }) {
         {problem.detail}
       </Message>
     );
-  return <p className="text-small">{t`No signal: what stands open is known to the server; each stage shows its own.`}</p>;
+  return <p className="text-small">{t`No signal. The server knows all open items, and each stage shows its own.`}</p>;
 }
 
 /** One open thing, with the way to it. */
@@ -91,7 +91,7 @@ function OpenThing({ open, jobId }: { open: Open; jobId: string }) {
     <li className="border-b border-hair">
       <Link to={`/jobs/${jobId}/${open.stage}#${open.at}`} className="flex min-h-11 items-center gap-2 py-1 hover:underline">
         {q.say(open.say, open.values)}
-        <span className="ml-auto shrink-0 text-small text-ember-ink underline">{t`Go there`}</span>
+        <span className="ml-auto shrink-0 text-small text-ember-ink underline">{t`Go to the item`}</span>
       </Link>
     </li>
   );
@@ -120,7 +120,9 @@ function Signed({ jobId, signed, goneOn }: SignedProps) {
       {signed.over.length > 0 ? (
         <details className="pl-7 text-small">
           <summary className="min-h-9 cursor-pointer py-1">
-            <Trans>Signed over {signed.over.length === 1 ? t`one open thing` : t`${signed.over.length} open things`}</Trans>
+            <Trans>
+              Accepted by the signer: {signed.over.length === 1 ? t`one open item` : t`${signed.over.length} open items`}
+            </Trans>
           </summary>
           <ul className="list-disc pl-5">
             {signed.over.map((o) => (
@@ -135,7 +137,7 @@ function Signed({ jobId, signed, goneOn }: SignedProps) {
       {goneOn.length > 0 ? (
         <p className="pl-7 text-small">
           <Trans>
-            The job has gone on since: {goneOn.map((n) => sealedWords()[n] ?? n).join(", ")}. What was signed stays as it was.
+            The job has changed since: {goneOn.map((n) => sealedWords()[n] ?? n).join(", ")}. What was signed stays as it was.
           </Trans>
         </p>
       ) : null}
@@ -191,7 +193,7 @@ function SignForm({ jobId, standing, again }: SignFormProps) {
   const [name, setName] = useState(person.name ?? "");
   const [strokes, setStrokes] = useState<Strokes>([]);
   const [seen, setSeen] = useState<string[]>([]);
-  const { words, tried } = useTried(t`No signal: a job is signed off and sealed by the server. What you wrote stays here.`);
+  const { words, tried } = useTried(t`No signal. The server signs off and seals a job. What you wrote stays here.`);
   const left = standing.open.filter((o) => !seen.includes(o.key));
   if (!standing.may) return <ForALead open={standing.open} jobId={jobId} />;
   const sign = async () => {
@@ -210,7 +212,7 @@ function SignForm({ jobId, standing, again }: SignFormProps) {
     <div className="grid gap-3 py-2">
       {standing.open.length > 0 ? (
         <fieldset>
-          <legend className="pb-1 font-semibold">{t`Nothing refuses the sign-off; this is signed over`}</legend>
+          <legend className="pb-1 font-semibold">{t`Nothing blocks the sign-off. The signer accepts these`}</legend>
           {standing.open.map((o) => (
             <label key={o.key} className="flex min-h-11 items-center gap-3 border-b border-hair">
               <Checkbox
@@ -223,7 +225,10 @@ function SignForm({ jobId, standing, again }: SignFormProps) {
                 </svg>
               </Checkbox>
               <span className="flex-1">{q.say(o.say, o.values)}</span>
-              <Link to={`/jobs/${jobId}/${o.stage}#${o.at}`} className="text-small text-ember-ink underline">{t`Go there`}</Link>
+              <Link
+                to={`/jobs/${jobId}/${o.stage}#${o.at}`}
+                className="text-small text-ember-ink underline"
+              >{t`Go to the item`}</Link>
             </label>
           ))}
           {left.length > 1 ? (
@@ -234,7 +239,7 @@ function SignForm({ jobId, standing, again }: SignFormProps) {
         </fieldset>
       ) : null}
       <label className="grid gap-1">
-        <span className="font-medium">{t`Name of whoever signs`}</span>
+        <span className="font-medium">{t`Name of the signer`}</span>
         <input
           data-testid="signer"
           value={name}
@@ -244,7 +249,7 @@ function SignForm({ jobId, standing, again }: SignFormProps) {
         />
       </label>
       <div className="max-w-md">
-        <p className="pb-1 text-small text-muted">{t`And by hand, if you like; the typed name counts as much.`}</p>
+        <p className="pb-1 text-small text-muted">{t`You can also sign by hand. The typed name counts just as much.`}</p>
         <SignaturePad strokes={strokes} change={setStrokes} />
       </div>
       {words ? (
@@ -260,11 +265,11 @@ function SignForm({ jobId, standing, again }: SignFormProps) {
           disabled={left.length > 0 || name.trim() === ""}
           onClick={() => void sign()}
         >
-          {again ? t`Sign this state off too` : t`Sign off and seal`}
+          {again ? t`Sign off this state too` : t`Sign off and seal`}
         </Button>
         {left.length > 0 ? (
           <p className="pt-1 text-small text-muted">
-            <Trans>{left.length === 1 ? t`One thing is` : t`${left.length} things are`} not read yet.</Trans>
+            <Trans>{left.length === 1 ? t`One item is` : t`${left.length} items are`} not read yet.</Trans>
           </p>
         ) : null}
       </div>

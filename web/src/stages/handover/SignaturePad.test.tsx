@@ -20,7 +20,7 @@ function Held({ told }: { told: (strokes: Strokes) => void }) {
 it("keeps strokes as points from 0 to 1000 of its field, thinned, held within it, and wipes them", () => {
   let strokes: Strokes = [];
   render(<Held told={(s) => (strokes = s)} />, { wrapper: Speaking });
-  const pad = screen.getByRole("img", { name: "Field to write a name in by hand" });
+  const pad = screen.getByRole("img", { name: "Field for a handwritten name" });
   pad.getBoundingClientRect = () => ({ left: 100, top: 50, width: 200, height: 100 }) as DOMRect;
   pad.setPointerCapture = () => undefined;
   fireEvent.pointerDown(pad, { clientX: 100, clientY: 50, pointerId: 1 });
@@ -36,10 +36,10 @@ it("keeps strokes as points from 0 to 1000 of its field, thinned, held within it
     ],
   ]);
   // A dot is no stroke.
-  const drawn = screen.getByRole("img", { name: "A name, written by hand" });
+  const drawn = screen.getByRole("img", { name: "Handwritten name" });
   fireEvent.pointerDown(drawn, { clientX: 150, clientY: 60, pointerId: 2 });
   fireEvent.pointerUp(drawn, { pointerId: 2 });
   expect(strokes).toHaveLength(1);
-  fireEvent.click(screen.getByRole("button", { name: "Wipe it" }));
+  fireEvent.click(screen.getByRole("button", { name: "Clear field" }));
   expect(strokes).toEqual([]);
 });

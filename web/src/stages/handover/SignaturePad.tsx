@@ -47,7 +47,7 @@ export function SignaturePad({ strokes, change }: SignaturePadProps) {
         viewBox={`0 0 ${SIDE} ${SIDE}`}
         preserveAspectRatio="none"
         role="img"
-        aria-label={strokes.length > 0 ? t`A name, written by hand` : t`Field to write a name in by hand`}
+        aria-label={strokes.length > 0 ? t`Handwritten name` : t`Field for a handwritten name`}
         className="block h-28 w-full touch-none rounded-sm border-[1.5px] border-edge bg-card"
         onPointerDown={begin}
         onPointerMove={go}
@@ -68,7 +68,7 @@ export function SignaturePad({ strokes, change }: SignaturePadProps) {
           />
         ))}
       </svg>
-      {strokes.length > 0 ? <Button look="quiet" onClick={() => change([])}>{t`Wipe it`}</Button> : null}
+      {strokes.length > 0 ? <Button look="quiet" onClick={() => change([])}>{t`Clear field`}</Button> : null}
     </div>
   );
 }

@@ -28,7 +28,7 @@ export function Heat() {
         <>
           <SiteFields />
           {spaces.all.length === 0 && valves.all.length === 0 ? (
-            <Message title={t`No space yet`}>{t`Add the first space that must be warmed.`}</Message>
+            <Message title={t`No space yet`}>{t`Add the first space that must be heated.`}</Message>
           ) : null}
           {spaces.all.map((space, n) => (
             <Space key={textAt(space, "id")} space={space} at={`need.spaces[${n}]`} remove={() => spaces.remove(space)} />
@@ -44,11 +44,11 @@ export function Heat() {
             <Button
               data-testid="add-space"
               onClick={() => spaces.add({ name: t`Space ${spaces.all.length + 1}` })}
-            >{t`Add a space`}</Button>
+            >{t`Add space`}</Button>
             <Button
               data-testid="add-valve"
               onClick={() => valves.add({ name: t`Valve ${valves.all.length + 1}` })}
-            >{t`Add a valve body`}</Button>
+            >{t`Add valve body`}</Button>
           </div>
         </>
       }
@@ -145,7 +145,7 @@ function Space({ space, at, remove }: { space: Document; at: string; remove: () 
       <Row at={at} of={name} names={["inside_c", "tightness", "warm_up_s"]} />
       {["insulation_class", "heat_store"].map(field)}
       <More
-        what={t`${pitched ? t`mean height` : t`eave and ridge`}, air changes, hours of use, ground, school`}
+        what={t`${pitched ? t`mean height` : t`eave and ridge`}, air changes, hours of use, ground, sizing method`}
         paths={rest.map((f) => `${at}.${f}`)}
       >
         <Row at={at} of={name} names={[...heights, "air_changes_per_h"]} />
@@ -175,7 +175,7 @@ function Skin({ space, at, name }: { space: Document; at: string; name: string }
   return (
     <>
       <h4 className="mt-3 font-semibold">
-        <Trans>Skin of {name}</Trans>
+        <Trans>Walls, roof and floor of {name}</Trans>
       </h4>
       {parts.length === 0 ? ["shell", "floor"].map((f) => <JobField key={f} path={`${at}.${f}`} of={name} />) : null}
       <ul>
@@ -199,10 +199,10 @@ function Skin({ space, at, name }: { space: Document; at: string; name: string }
         })}
       </ul>
       <div className="flex flex-wrap gap-2 pt-2">
-        {derived ? <Button onClick={() => put(derived["parts"] as Json[])}>{t`List the parts to change them`}</Button> : null}
+        {derived ? <Button onClick={() => put(derived["parts"] as Json[])}>{t`Edit walls, roof and floor`}</Button> : null}
         <Button onClick={() => put([...parts, fresh()])}>
           <Trans>
-            Add a skin part<span className="sr-only"> to {name}</span>
+            Add wall, roof or floor part<span className="sr-only"> to {name}</span>
           </Trans>
         </Button>
       </div>
@@ -217,12 +217,12 @@ const WarmUp = memo(function WarmUp({ stage }: { stage: Stage | null }) {
   const most = Math.max(...rows.map((r) => r.output_w));
   return (
     <CaptionedTable
-      caption={t`What a wanted warm-up time costs, all spaces from cold`}
+      caption={t`What a shorter warm-up time needs, all spaces from cold`}
       heads={[
-        { word: t`Warm in` },
+        { word: t`Warm-up time` },
         { word: t`Heat to install`, right: true },
-        { word: t`More than holding`, right: true },
-        { word: t`Beside each other`, ears: true, className: "w-2/5" },
+        { word: t`Extra over the heat loss`, right: true },
+        { word: t`Compared`, ears: true, className: "w-2/5" },
       ]}
     >
       {rows.map((r) => (

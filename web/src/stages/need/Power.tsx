@@ -36,7 +36,7 @@ export function Power({ alone = false }: { alone?: boolean }) {
           {loads.all.length === 0 ? (
             <Message
               title={t`No load yet`}
-            >{t`Add one, take a usual one, or paste a list. The mains fans of chosen heaters are counted by themselves.`}</Message>
+            >{t`Add a load, choose a usual one, or paste a list. The fans of the chosen heaters are counted by themselves.`}</Message>
           ) : null}
           {loads.all.length > 0 ? (
             <div aria-hidden="true" className={`mt-3 text-tiny text-muted ${ROW}`}>
@@ -55,7 +55,7 @@ export function Power({ alone = false }: { alone?: boolean }) {
             <Button
               data-testid="add-load"
               onClick={() => loads.add({ name: t`Load ${loads.all.length + 1}` })}
-            >{t`Add a load`}</Button>
+            >{t`Add load`}</Button>
             <UsualLoads entries={vocabulary.usual_loads as Document[]} take={loads.add} />
           </div>
           <TableImport
@@ -65,7 +65,7 @@ export function Power({ alone = false }: { alone?: boolean }) {
             most={60}
             one="load"
             several="loads"
-            columns={t`Columns: name, running, starting, power factor, importance. A first row of names may order them otherwise, and add type, connection, leg, duty, hours, and what starts by itself.`}
+            columns={t`Columns: name, running, starting, power factor, importance. A first row with column names can change the order. It can add type, connection, leg, duty, hours and automatic start.`}
             example={"Name\tRunning\tStarting\nSump pump\t800\t2400"}
           />
         </>
@@ -123,7 +123,7 @@ function UsualLoads({ entries, take }: { entries: Document[]; take: (load: Docum
     <Menu>
       <MenuButton className="min-h-9 rounded-sm border-[1.5px] border-frame bg-card px-3 font-medium">{t`Add a usual load`}</MenuButton>
       <MenuItems anchor="bottom start" className="z-30 max-h-80 overflow-y-auto rounded-sm border-[1.5px] border-frame bg-card">
-        <p className="px-3 py-1 text-tiny text-muted">{t`Typical figures (common practice); the nameplate goes first`}</p>
+        <p className="px-3 py-1 text-tiny text-muted">{t`Typical figures (common practice). The nameplate decides.`}</p>
         {entries.map((e) => (
           <MenuItem key={textAt(e, "name")}>
             <button
@@ -153,13 +153,13 @@ const StartOrder = memo(function StartOrder({ stage }: { stage: Stage | null }) 
   const share = (w: number) => (100 * w) / most;
   return (
     <CaptionedTable
-      caption={t`Start in this order; the moment is what runs before plus the start itself`}
+      caption={t`Start in this order. Power at that moment is what already runs plus the start itself.`}
       heads={[
         { word: t`Load` },
         { word: t`Running`, right: true },
         { word: t`Starting`, right: true },
-        { word: t`Moment`, right: true },
-        { word: t`Beside each other`, ears: true, className: "w-1/4" },
+        { word: t`Power at that moment`, right: true },
+        { word: t`Compared`, ears: true, className: "w-1/4" },
       ]}
     >
       {rows.map((r, n) => (
@@ -202,7 +202,7 @@ const Legs = memo(function Legs({ stage }: { stage: Stage | null }) {
   if (rows.length < 2 || legs.length === 0) return null;
   return (
     <div className="mb-4 border-t-[1.5px] border-frame">
-      <h3 className="pb-1 text-small font-normal text-muted">{t`Which leg each load goes on`}</h3>
+      <h3 className="pb-1 text-small font-normal text-muted">{t`Which leg each load is on`}</h3>
       <div className={`grid gap-4 ${legs.length === 3 ? "grid-cols-3" : "grid-cols-2"}`}>
         {legs.map((leg, n) => (
           <div key={leg.key}>

@@ -22,8 +22,13 @@ export const Schools = memo(function Schools({ rows }: { rows: School[] }) {
     store.edit(`need.spaces[${listAt(document, "need.spaces").findIndex((s) => textAt(s, "id") === row.space)}].leads`, row.school);
   return (
     <CaptionedTable
-      caption={t`Three schools of sizing, and what each sees here`}
-      heads={[{ word: t`School` }, { word: t`Heat` }, { word: t`Against the balance` }, { word: t`Which leads` }]}
+      caption={t`Three sizing methods, and what each one gives here`}
+      heads={[
+        { word: t`Sizing method` },
+        { word: t`Heat` },
+        { word: t`Compared with the heat balance` },
+        { word: t`Method in use` },
+      ]}
       quietHeads
     >
       {rows.map((r) => (
@@ -46,11 +51,11 @@ export const Schools = memo(function Schools({ rows }: { rows: School[] }) {
           </td>
           <td className="whitespace-nowrap py-1 pl-3 text-right">
             {r.leads ? (
-              <span className="font-semibold">{t`leads`}</span>
+              <span className="font-semibold">{t`in use`}</span>
             ) : r.heat_w === null ? null : (
               <Button edits data-testid="let-lead" look="quiet" onClick={() => lead(r)}>
                 <Trans>
-                  Let it lead<span className="sr-only"> {r.name}</span>
+                  Use this method<span className="sr-only"> {r.name}</span>
                 </Trans>
               </Button>
             )}

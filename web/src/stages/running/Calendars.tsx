@@ -29,7 +29,7 @@ export function Calendars({ job }: CalendarsProps) {
       await lookAgain(client, ["feeds"]);
     } catch (problem) {
       if (!(problem instanceof Problem)) throw problem;
-      setTrouble(problem.status === 0 ? t`No signal: calendars are made by the server.` : `${problem.message}. ${problem.detail}`);
+      setTrouble(problem.status === 0 ? t`No signal. The server makes the calendars.` : `${problem.message}. ${problem.detail}`);
     }
   };
   const make = (scope: Scope) =>
@@ -41,7 +41,7 @@ export function Calendars({ job }: CalendarsProps) {
   return (
     <section data-testid="calendar" aria-label={t`Calendar`} className="no-print mt-3 border-t border-rule pt-2">
       <Heading className="font-bold">{t`In your calendar`}</Heading>
-      <p className="pb-1 text-small text-muted">{t`A secret address that a calendar reads by itself: what is due, with alarms. Whoever has it sees what you see.`}</p>
+      <p className="pb-1 text-small text-muted">{t`A secret address that your calendar reads by itself. It shows what is due, with alarms. Whoever has it sees what you see.`}</p>
       <div className="flex flex-wrap gap-2">
         {(Object.keys(scopes()) as Scope[])
           .filter((s) => s !== "job" || job !== null)
@@ -58,7 +58,7 @@ export function Calendars({ job }: CalendarsProps) {
       ) : null}
       {made ? (
         <label className="grid gap-1 pt-2">
-          <span className="font-medium">{t`Its address, told this once: paste it into your calendar as a subscription`}</span>
+          <span className="font-medium">{t`The address, shown only now. Paste it into your calendar as a subscription`}</span>
           <input
             data-testid="feed-address"
             readOnly
@@ -82,7 +82,7 @@ export function Calendars({ job }: CalendarsProps) {
             </span>
             <Button data-testid="take-back" look="quiet" onClick={() => void revoke(f.id)}>
               <Trans>
-                Take back<span className="sr-only"> the calendar of {f.name}</span>
+                Withdraw<span className="sr-only"> the calendar of {f.name}</span>
               </Trans>
             </Button>
           </li>

@@ -15,7 +15,7 @@ export function ChangeOvers() {
   if (machines.length === 0 || guest) return null;
   return (
     <section id="change-over" aria-label={t`Change over`} className="mb-3 border-b border-rule pb-3">
-      <h3 className="pb-1 font-bold">{t`Change over by the book`}</h3>
+      <h3 className="pb-1 font-bold">{t`Start change-over procedure`}</h3>
       <div className="flex flex-wrap gap-2">
         {machines.map((m) => (
           <ChangeOver key={m.id} machine={m} />

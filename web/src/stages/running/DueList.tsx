@@ -52,7 +52,7 @@ export function DueList() {
       </ul>
       {due.items.length > FIRST ? (
         <Button data-testid="all-due" look="quiet" onClick={() => showAll(!all)}>
-          {all ? t`Just the next ones` : t`All ${due.items.length} that are due`}
+          {all ? t`Show only the next ones` : t`Show all ${due.items.length} due items`}
         </Button>
       ) : null}
     </section>
@@ -78,7 +78,7 @@ function Line({ title, name, far, late, item, test }: LineProps) {
         <span className={`block text-small ${late ? "text-ember-ink" : "text-muted"}`}>
           {far}
           {item ? `, ${moment(item.at_s)}` : ""}
-          {item?.assumed ? t` (by usual figures)` : ""}
+          {item?.assumed ? t` (usual figures)` : ""}
         </span>
       </span>
       {test ? <DoIt test={test} /> : null}
@@ -101,11 +101,11 @@ function DoIt({ test }: { test: SafetyTest }) {
       <span className="flex gap-2">
         {test.failed ? null : (
           <Button data-testid="failed" look="quiet" onClick={() => fail(!failing)}>
-            <Trans>It failed{which}</Trans>
+            <Trans>Record as failed{which}</Trans>
           </Button>
         )}
         <Button data-testid="do-test" onClick={() => void begin(null, test.test)}>
-          {test.failed ? t`Again` : t`Do it`}
+          {test.failed ? t`Repeat` : t`Start test`}
           {which}
         </Button>
       </span>
@@ -155,7 +155,7 @@ function Failure({ test, done }: { test: SafetyTest; done: () => void }) {
       }}
     >
       <label className="min-w-0 grow">
-        <span className="block text-small text-muted">{t`What it did`}</span>
+        <span className="block text-small text-muted">{t`What happened`}</span>
         <input
           data-testid="failed-how"
           ref={field}
@@ -166,7 +166,7 @@ function Failure({ test, done }: { test: SafetyTest; done: () => void }) {
         />
       </label>
       {noRoom}
-      <Button data-testid="record-failure" look="act" type="submit">{t`Out of use: record it`}</Button>
+      <Button data-testid="record-failure" look="act" type="submit">{t`Record as out of use`}</Button>
     </form>
   );
 }

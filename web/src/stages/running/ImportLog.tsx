@@ -22,7 +22,7 @@ const whats = (): { value: Column["what"]; reads: string }[] => [
   { value: "time", reads: t`time of day` },
   { value: "reading", reads: t`a reading` },
   { value: "remark", reads: "remark" },
-  { value: "ignore", reads: t`left out` },
+  { value: "ignore", reads: t`skipped` },
 ];
 
 export function ImportLog({ names }: { names: Names }) {
@@ -95,8 +95,8 @@ export function ImportLog({ names }: { names: Names }) {
     setPreview(null);
   };
   return (
-    <section data-testid="import" aria-label={t`Bring readings in`} className="no-print mt-4 border-t-[1.5px] border-frame pt-2">
-      <h3 className="font-bold">{t`Bring readings in from a file`}</h3>
+    <section data-testid="import" aria-label={t`Import readings`} className="no-print mt-4 border-t-[1.5px] border-frame pt-2">
+      <h3 className="font-bold">{t`Import readings from a file`}</h3>
       <label className="mt-1 inline-flex min-h-10 cursor-pointer items-center rounded-sm border-[1.5px] border-frame bg-card px-3 font-medium focus-within:outline-2">
         <Trans>
           Choose a CSV or XLSX file
@@ -124,13 +124,13 @@ export function ImportLog({ names }: { names: Names }) {
           <p className="pt-2">
             <Trans>
               <b>{made.name}</b>, {made.rows.toLocaleString("en-GB")} rows, read as {made.encoding}
-              {made.known ? t`: its headings are read as last time.` : "."}
+              {made.known ? t`, read with the same headings as last time.` : "."}
             </Trans>
           </p>
           {made.state === "coming" ? (
             <p role="status">
               <Trans>
-                <progress max={made.rows} value={made.row} className="mr-2 align-middle" aria-label={t`Rows brought in`} />
+                <progress max={made.rows} value={made.row} className="mr-2 align-middle" aria-label={t`Imported rows`} />
                 {made.row.toLocaleString("en-GB")} of {made.rows.toLocaleString("en-GB")} rows
               </Trans>
             </p>
@@ -143,13 +143,13 @@ export function ImportLog({ names }: { names: Names }) {
               look={preview ? "plain" : "act"}
               disabled={busy}
               onClick={() => look(made)}
-            >{t`Look it through`}</Button>
+            >{t`Preview`}</Button>
             {preview && preview.entries > 0 ? (
               <Button data-testid="bring-in" look="act" disabled={busy} onClick={() => bring(made)}>
-                <Trans>Bring in {preview.entries.toLocaleString("en-GB")} entries</Trans>
+                <Trans>Import {preview.entries.toLocaleString("en-GB")} entries</Trans>
               </Button>
             ) : null}
-            <Button disabled={busy} onClick={() => setMade(null)}>{t`Leave it`}</Button>
+            <Button disabled={busy} onClick={() => setMade(null)}>{t`Cancel`}</Button>
           </div>
           {preview ? <Found preview={preview} /> : null}
         </>
@@ -166,11 +166,11 @@ export function ImportLog({ names }: { names: Names }) {
                 </Trans>
               </span>
               {i.state === "undone" ? (
-                <span className="text-muted">{t`taken back`}</span>
+                <span className="text-muted">{t`undone`}</span>
               ) : (
                 <Button data-testid="undo-import" look="quiet" disabled={busy} onClick={() => undo(i.id)}>
                   <Trans>
-                    Take it back<span className="sr-only">: {i.name}</span>
+                    Undo import<span className="sr-only">: {i.name}</span>
                   </Trans>
                 </Button>
               )}
@@ -223,7 +223,7 @@ function Mapping({ made, change, names }: MappingProps) {
       </ul>
       <div className="grid gap-2 pt-2 sm:grid-cols-3">
         <label>
-          <span className="text-small text-muted">{t`Times without a zone are of`}</span>
+          <span className="text-small text-muted">{t`Time zone of times without one`}</span>
           <Select value={made.zone} onChange={(e) => change({ ...made, zone: e.target.value })} className={BOX}>
             {[...new Set([made.zone, ...zones])].map((z) => (
               <option key={z}>{z}</option>
@@ -231,7 +231,7 @@ function Mapping({ made, change, names }: MappingProps) {
           </Select>
         </label>
         <label>
-          <span className="text-small text-muted">{t`In 3/4/2026 stands first`}</span>
+          <span className="text-small text-muted">{t`In 3/4/2026 the first is`}</span>
           <Select
             value={made.day_first === null ? "" : String(made.day_first)}
             onChange={(e) => change({ ...made, day_first: e.target.value === "" ? null : e.target.value === "true" })}
@@ -243,7 +243,7 @@ function Mapping({ made, change, names }: MappingProps) {
           </Select>
         </label>
         <label>
-          <span className="text-small text-muted">{t`Readings are of`}</span>
+          <span className="text-small text-muted">{t`Time zone of the readings`}</span>
           <Select value={made.subject} onChange={(e) => change({ ...made, subject: e.target.value })} className={BOX}>
             <option value="">{t`the only one`}</option>
             {[...names].map(([id, name]) => (
@@ -345,7 +345,7 @@ function Found({ preview }: { preview: ImportPreview }) {
       <p role="status" className="font-medium">
         <Trans>
           {preview.entries.toLocaleString("en-GB")} entries in {preview.rows.toLocaleString("en-GB")} rows,{" "}
-          {preview.wrong === 0 ? t`none bad` : t`${preview.wrong.toLocaleString("en-GB")} bad and left out`}
+          {preview.wrong === 0 ? t`no bad rows` : t`${preview.wrong.toLocaleString("en-GB")} bad and skipped`}
         </Trans>
       </p>
       {Object.entries(preview.notes).map(([words, count]) => (

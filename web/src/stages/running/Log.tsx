@@ -64,7 +64,7 @@ export function Log({ names }: { names: Names }) {
             onChange={(e) => setOf(e.target.value)}
             className="rounded-sm border border-edge bg-card px-1 py-0.5"
           >
-            <option value="">{t`of everything`}</option>
+            <option value="">{t`everything`}</option>
             {subjects.map((id) => (
               <option key={id} value={id}>
                 {names.get(id) ?? id}
@@ -73,7 +73,7 @@ export function Log({ names }: { names: Names }) {
           </Select>
         ) : null}
       </div>
-      {found.length === 0 ? <p className="text-muted">{t`Nothing of that kind is in the log.`}</p> : null}
+      {found.length === 0 ? <p className="text-muted">{t`The log has no entry of that kind.`}</p> : null}
       {found.slice(0, days).map((d) => (
         <section key={d.day} aria-label={d.day} className="pb-2">
           <h4 className="border-b border-rule text-small text-muted">
@@ -89,15 +89,15 @@ export function Log({ names }: { names: Names }) {
       {found.length <= days && from ? (
         <p className="flex flex-wrap items-center gap-2 py-1 text-small text-muted">
           <Trans>
-            Before {moment(from)} it lies on the server.
-            <Button onClick={() => void fetchOlder(device, job).catch(() => setSilent(true))}>Fetch older ones</Button>
-            {silent ? <span role="alert">{t`There is no signal just now.`}</span> : null}
+            Entries before {moment(from)} are on the server.
+            <Button onClick={() => void fetchOlder(device, job).catch(() => setSilent(true))}>Load older entries</Button>
+            {silent ? <span role="alert">{t`There is no signal now.`}</span> : null}
           </Trans>
         </p>
       ) : null}
       {found.length > days ? (
         <Button onClick={() => setDays(days + DAYS)}>
-          <Trans>Earlier: {found.length - days} more days</Trans>
+          <Trans>Show {found.length - days} more days</Trans>
         </Button>
       ) : null}
     </section>
@@ -170,7 +170,7 @@ function Visit({ visit, names, kinds }: VisitProps) {
         ))}
         <span className="text-muted">
           {visit.by}
-          {here ? <span data-testid="here-only" className="ml-1.5 text-ember-ink">{t`here only`}</span> : null}
+          {here ? <span data-testid="here-only" className="ml-1.5 text-ember-ink">{t`on this device only`}</span> : null}
           {refused?.refusal ? (
             <span className="ml-1.5 text-stop">
               <Trans>{refused.refusal.title}: see what waits</Trans>
@@ -273,7 +273,7 @@ function Correction({ visit, kinds, done }: CorrectionProps) {
           look="act"
           disabled={changed.length === 0 || wrong}
         >{t`Record correction`}</Button>
-        <Button onClick={done}>{t`Leave it`}</Button>
+        <Button onClick={done}>{t`Cancel`}</Button>
       </div>
     </form>
   );

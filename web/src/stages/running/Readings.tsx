@@ -34,7 +34,7 @@ function Form({ fields }: { fields: VisitField[] }) {
           data-testid="log-visit"
           to={`/jobs/${jobId}/visit`}
           className="inline-flex min-h-12 items-center rounded-sm border-[1.5px] border-ember bg-ember px-4 font-semibold text-on-ember"
-        >{t`Log a visit, one by one`}</Link>
+        >{t`Log a visit, step by step`}</Link>
       </p>
       <When value={form.when} put={(text) => form.put("when", text)} />
       {groups.map((name) => (
@@ -104,7 +104,7 @@ function Line({ field, answer, form }: { field: VisitField; answer: Answer; form
       {question ? (
         <p role="alert" className="flex flex-wrap items-center gap-2 py-1 text-small">
           <span className="min-w-0 flex-1">{question}</span>
-          <Button data-testid="keep-value" onClick={() => form.agree(field)}>{t`It is so`}</Button>
+          <Button data-testid="keep-value" onClick={() => form.agree(field)}>{t`Keep this value`}</Button>
         </p>
       ) : null}
     </div>

@@ -128,7 +128,7 @@ function Other() {
   const put = (name: string, text: string) => setTexts({ ...texts, [name]: text });
   return (
     <form
-      aria-label={t`Something else`}
+      aria-label={t`Other entry`}
       className="mt-4 border-t-[1.5px] border-frame pt-2"
       onSubmit={(e) => {
         e.preventDefault();
@@ -136,7 +136,7 @@ function Other() {
       }}
     >
       <label className="grid grid-cols-[1fr_12rem] items-center gap-3 py-1">
-        <span className="font-medium">{t`Something else`}</span>
+        <span className="font-medium">{t`Other entry`}</span>
         <Select
           value={chosen}
           onChange={(e) => {
@@ -145,7 +145,7 @@ function Other() {
           }}
           className={BOX}
         >
-          <option value="">{t`— choose`}</option>
+          <option value="">{t`Choose one`}</option>
           {vocabulary.log_kinds.map((k) => (
             <option key={k.kind} value={k.kind}>
               {k.title}
@@ -155,7 +155,7 @@ function Other() {
       </label>
       {kind && subjects.length > 0 ? (
         <label className="grid grid-cols-[1fr_12rem] items-center gap-3 border-b border-hair py-1">
-          <span className="font-medium">{t`Of`}</span>
+          <span className="font-medium">{t`Machine or supply`}</span>
           <Select value={texts["subject"] ?? subjects[0]} onChange={(e) => put("subject", e.target.value)} className={BOX}>
             {subjects.map((id) => (
               <option key={id} value={id}>
@@ -170,7 +170,7 @@ function Other() {
           <span className="font-medium">{spec.title}</span>
           {spec.options ? (
             <Select value={texts[name] ?? spec.fallback ?? ""} onChange={(e) => put(name, e.target.value)} className={BOX}>
-              {spec.fallback === null ? <option value="">{t`— choose`}</option> : null}
+              {spec.fallback === null ? <option value="">{t`Choose one`}</option> : null}
               {spec.options.map((o) => (
                 <option key={o.value} value={o.value}>
                   {o.reads}

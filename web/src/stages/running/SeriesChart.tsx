@@ -143,15 +143,15 @@ function Window({ job, series, name }: WindowProps) {
             {found.data ? t`, ${found.data.count.reduce((a, n) => a + n, 0).toLocaleString("en-GB")} readings` : ""}
           </Trans>
         </span>
-        <Button onClick={() => zoom(0.5)}>{t`Nearer`}</Button>
-        <Button onClick={() => zoom(2)}>{t`Farther`}</Button>
-        <Button onClick={() => go(whole)}>{t`All of it`}</Button>
+        <Button onClick={() => zoom(0.5)}>{t`Zoom in`}</Button>
+        <Button onClick={() => zoom(2)}>{t`Zoom out`}</Button>
+        <Button onClick={() => go(whole)}>{t`Show all`}</Button>
         <Button data-testid="as-table" onClick={() => showTable(!table)}>
-          {table ? t`Without the table` : t`As a table`}
+          {table ? t`Hide table` : t`Show as a table`}
         </Button>
       </p>
       {found.isError ? (
-        <p className="text-muted">{t`The chart is drawn by the server: there is no answer just now. The log stands below.`}</p>
+        <p className="text-muted">{t`The chart comes from the server, which does not answer now. The log is below.`}</p>
       ) : null}
       {table && found.data ? <Table data={found.data} kind={series.kind} name={name} /> : null}
     </>
@@ -320,7 +320,7 @@ function Table({ data, kind, name }: { data: ChartData; kind: string; name: stri
       <table className="w-full text-right text-small">
         <thead>
           <tr className="border-b border-frame">
-            {[t`At`, t`Least`, t`Mean`, t`Most`, t`Readings`].map((h) => (
+            {[t`At`, t`Lowest`, t`Average`, t`Highest`, t`Readings`].map((h) => (
               <th key={h} scope="col" className="px-2 first:text-left">
                 {h}
               </th>

@@ -34,7 +34,7 @@ export function StopOrder() {
         </ol>
       </section>
       <section aria-label={t`What fails first`}>
-        <h3 className="border-b-[1.5px] border-frame font-bold">{t`If one thing ends now`}</h3>
+        <h3 className="border-b-[1.5px] border-frame font-bold">{t`If one supply ends now`}</h3>
         <ul>
           {timed.map((l) => (
             <li key={l.of} className="border-b border-hair py-1.5">
@@ -46,7 +46,7 @@ export function StopOrder() {
               </span>
               <span className="block text-small">
                 <Trans>
-                  Takes with it {l.fails.join(", ")}. {l.say}
+                  That also stops {l.fails.join(", ")}. {l.say}
                 </Trans>
               </span>
               <span className="block text-small text-muted">{l.known_by}</span>

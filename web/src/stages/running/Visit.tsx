@@ -41,7 +41,7 @@ export function Visit() {
     <Frame job={jobId} name={name} when={when}>
       <main className="p-4">
         {role === "guest" ? (
-          <p className="text-ink-2">{t`You are a guest in this team: you may read, not change.`}</p>
+          <p className="text-ink-2">{t`You are a guest in this team. You can read, but not change.`}</p>
         ) : (
           <Skeleton />
         )}
@@ -101,7 +101,7 @@ function Reading({ job, fields, name, when }: ReadingProps) {
   const field = fields[at];
   const answer = form.answers[at];
   const next = fields[at + 1];
-  if (!field || !answer) return <p className="p-4">{t`Nothing of this job is read yet: it has no machine and no fuel.`}</p>;
+  if (!field || !answer) return <p className="p-4">{t`There is nothing to read yet. This job has no machine and no fuel.`}</p>;
   const question = form.questionOf(field);
   const goOn = () => {
     ask(false);
@@ -172,8 +172,8 @@ function Reading({ job, fields, name, when }: ReadingProps) {
                   form.agree(field);
                   goOn();
                 }}
-              >{t`It is so`}</Button>
-              <Button large onClick={() => type("")}>{t`Type it again`}</Button>
+              >{t`Keep this value`}</Button>
+              <Button large onClick={() => type("")}>{t`Enter again`}</Button>
             </div>
           </div>
         ) : more ? (
@@ -193,7 +193,7 @@ function Reading({ job, fields, name, when }: ReadingProps) {
         {looks.length > 1 && field.looks.length > 0 && !more ? (
           <div className="pt-2">
             <Button data-testid="looks-as-last" large onClick={() => looks.forEach((f) => form.type(f, String(f.last)))}>
-              <Trans>All {looks.length} looks as last time</Trans>
+              <Trans>All {looks.length} looks same as last time</Trans>
             </Button>
           </div>
         ) : null}
@@ -274,7 +274,7 @@ function Reads({ field, form, type, enter, q }: ReadsProps) {
         <>
           <LiveValue by={by} quantity={field.kind} />
           <Button large look="act" disabled={taking.asked || by.shown?.value == null} onClick={() => taking.ask(true)}>
-            {taking.asked ? t`Taken when it stands still` : t`Take reading`}
+            {taking.asked ? t`Taken when steady` : t`Take reading`}
           </Button>
         </>
       ) : (
@@ -371,7 +371,7 @@ function More({ job, form }: { job: string; form: VisitForm }) {
     try {
       form.put("photo", await device.keepPhoto(job, await pictureOf(file)));
     } catch (problem) {
-      if (isFull(problem)) setTrouble(t`This device has no room left: the picture was not kept.`);
+      if (isFull(problem)) setTrouble(t`This device has no room left. The picture was not saved.`);
       else if (problem instanceof Error) setTrouble(problem.message);
     }
   };
@@ -380,7 +380,7 @@ function More({ job, form }: { job: string; form: VisitForm }) {
       <label className="grid gap-1">
         <span className="font-medium">
           <Trans>
-            Remark <span className="font-normal text-muted">the keyboard’s microphone types it too</span>
+            Remark <span className="font-normal text-muted">you can also dictate it with the keyboard’s microphone</span>
           </Trans>
         </span>
         <textarea
@@ -393,7 +393,7 @@ function More({ job, form }: { job: string; form: VisitForm }) {
       </label>
       <When value={form.when} put={(text) => form.put("when", text)} />
       <label className="grid min-h-12 cursor-pointer place-items-center rounded-sm border-[1.5px] border-frame bg-card px-4 font-semibold focus-within:outline-2">
-        {form.photo ? t`Picture taken: take it again` : t`Take a picture`}
+        {form.photo ? t`Take another picture` : t`Take picture`}
         <input
           type="file"
           accept="image/*"

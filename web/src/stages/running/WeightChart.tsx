@@ -48,7 +48,7 @@ export function WeightChart({ weights, reserve_kg, full_kg, planned_kg_per_s, ch
         scales: { y: { range: [0, scaled(full_kg) * 1.05] } },
         axes: [
           axis({ space: 70, values: (_u, ticks) => ticks.map((t) => moment(t, "short").replace(/,? 00:00$/, "")) }),
-          axis({ size: 56, label: t`left in the bank, ${unit}` }),
+          axis({ size: 56, label: t`fuel left, ${unit}` }),
         ],
         series: [
           {},
@@ -75,7 +75,7 @@ export function WeightChart({ weights, reserve_kg, full_kg, planned_kg_per_s, ch
               at(u, t`reserve: change over`, first.at_s, reserve_kg, "ember-ink", 6, 14);
               at(u, "read", last.at_s, last.left_kg, "ink", 6, -10);
               if (planned_kg_per_s)
-                at(u, t`plan, full fire`, planEnd, first.left_kg - planned_kg_per_s * (planEnd - first.at_s), "gas", 8, 30);
+                at(u, t`plan, on high`, planEnd, first.left_kg - planned_kg_per_s * (planEnd - first.at_s), "gas", 8, 30);
               if (change_over_s && change_over_s > last.at_s)
                 at(u, t`at this rate`, (last.at_s + change_over_s) / 2, (last.left_kg + reserve_kg) / 2, "ember-ink", 10, -10);
             },

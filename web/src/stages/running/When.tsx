@@ -12,7 +12,7 @@ export function When({ value, put }: { value: string; put: (text: string) => voi
     <label className="grid grid-cols-[1fr_13rem] items-center gap-3 border-b border-hair py-1">
       <span className="font-medium">
         <Trans>
-          Read at <span className="font-normal text-muted">left empty: now</span>
+          Time of reading <span className="font-normal text-muted">blank = now</span>
         </Trans>
       </span>
       <input

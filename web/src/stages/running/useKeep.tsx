@@ -32,8 +32,8 @@ export function NoRoom() {
     <div data-testid="no-room" className="col-span-full w-full py-2">
       <Message
         failed
-        title={t`This device has no room left: this was not kept`}
-      >{t`What you typed still stands here. Save the job to a file, make room, and record it again.`}</Message>
+        title={t`This device has no room left: this was not saved`}
+      >{t`What you typed is still here. Save the job to a file, make room, and record it again.`}</Message>
     </div>
   );
 }

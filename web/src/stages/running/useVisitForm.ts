@@ -73,7 +73,9 @@ export function useVisitForm(fields: VisitField[]): VisitForm {
       await device.recordEntries(store.id, records);
     } catch (problem) {
       if (!isFull(problem)) throw problem;
-      setTrouble(t`This device has no room left: this visit was not kept. Save the job to a file, make room, and save it again.`);
+      setTrouble(
+        t`This device has no room left, so this visit was not saved. Save the job to a file, make room, and save the visit again.`,
+      );
       return false;
     }
     setTrouble("");

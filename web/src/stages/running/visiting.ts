@@ -82,7 +82,8 @@ const AHEAD_MS = 5 * 60_000;
 export function momentOf(when: string): { at: string; clock_at?: string } | { error: string } {
   if (when === "") return stamp();
   const found = new Date(when);
-  if (Number.isNaN(found.getTime()) || found.getFullYear() < 2000) return { error: t`Write a date and time, such as yesterday’s.` };
-  if (found.getTime() > nowMs() + AHEAD_MS) return { error: t`This lies ahead; a reading was taken before it is written down.` };
+  if (Number.isNaN(found.getTime()) || found.getFullYear() < 2000) return { error: t`Enter a date and time, such as yesterday’s.` };
+  if (found.getTime() > nowMs() + AHEAD_MS)
+    return { error: t`This time is in the future. Enter the time when you took the reading.` };
   return { at: found.toISOString() };
 }

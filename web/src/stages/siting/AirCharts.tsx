@@ -18,7 +18,7 @@ export const AirCharts = memo(function AirCharts({ course }: { course: Course | 
     <div className="mb-4 border-t-[1.5px] border-frame">
       <Chart
         course={course}
-        title={t`${course.name}: CO2, from when all begins`}
+        title={t`${course.name}: CO₂ over time`}
         kind="share_ppm"
         wet={course.co2}
         dry={course.co2_dry}

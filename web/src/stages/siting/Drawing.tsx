@@ -68,7 +68,7 @@ function useMoves(store: JobStore) {
         store.editAll(edits as { path: string; value: Json }[]);
         setProblem("");
       } catch {
-        setProblem(t`It could not be moved; type its distances instead.`);
+        setProblem(t`It was not moved. Type its distances instead.`);
       }
     }
   };
@@ -103,7 +103,7 @@ export function Drawing() {
     <figure className="mb-3">
       <div ref={box} className="w-0 min-w-full overflow-hidden rounded-sm border-[1.5px] border-frame bg-card">
         {shapes.length === 0 ? (
-          <p className="px-3 py-6 text-muted">{t`Length and width of the building, or of the first space, and the site is drawn.`}</p>
+          <p className="px-3 py-6 text-muted">{t`Enter length and width of the building or the first space. The site is then drawn.`}</p>
         ) : (
           <Plan shapes={shapes} width={width} onMove={store.role === "guest" ? null : move} />
         )}
@@ -114,7 +114,7 @@ export function Drawing() {
         </p>
       ) : null}
       <figcaption className="flex flex-wrap items-baseline justify-between gap-x-4 pt-1 text-small text-muted">
-        <span>{t`Drawn to the distances told. Drag, or choose one and use the arrow keys (Shift: 1 m); what moves changes its distances.`}</span>
+        <span>{t`Drawn to the distances entered. Drag a part, or choose it and use the arrow keys (Shift: 1 m). Moving a part changes its distances.`}</span>
         <span className="print:hidden">
           <Button
             data-testid="save-svg"
@@ -331,9 +331,9 @@ function Clear({ shapes }: { shapes: Shape[] }) {
   if (rings.length === 0) return null;
   return (
     <CaptionedTable
-      caption={t`What must stay clear`}
+      caption={t`Keep clear`}
       small
-      heads={[{ word: t`Round` }, { word: t`As far as`, right: true }, { word: t`Stands inside it`, className: "pl-4" }]}
+      heads={[{ word: t`Around` }, { word: t`Distance to`, right: true }, { word: t`What is inside it`, className: "pl-4" }]}
     >
       {rings.map((r) => (
         <tr key={r.id} className="border-t border-hair">

@@ -12,7 +12,7 @@ import { Rows } from "./Rows";
 export function Permits() {
   return (
     <>
-      <p className="pb-1 text-small text-muted">{t`Permit, authority, inspector, utility, licensed persons: before the first wrench. What is not needed here says so.`}</p>
+      <p className="pb-1 text-small text-muted">{t`Permit, authority, inspector, utility and licensed people come before the first spanner. What is not needed here says so.`}</p>
       <Rows
         list="siting.permits"
         stem="permit"
@@ -20,7 +20,7 @@ export function Permits() {
         fields={["name", "what", "stands", "on"]}
         more={["until", "note"]}
         fresh={{ what: "permit", stands: "open" }}
-        none={t`Nobody is listed yet.`}
+        none={t`None entered yet.`}
         under={(path, of) => <Paper path={`${path}.paper`} of={of} />}
       />
     </>
@@ -49,7 +49,7 @@ function Paper({ path, of }: { path: string; of: string }) {
         setTold(
           problem instanceof Problem && problem.status >= 400
             ? problem.message
-            : t`It could not be sent: keep it at hand and choose it again once there is signal.`,
+            : t`It was not sent. Keep the file, and choose it again when there is signal.`,
         ),
     );
   };
@@ -72,7 +72,7 @@ function Paper({ path, of }: { path: string; of: string }) {
           data-testid="open-paper"
           href={`/api/jobs/${store.id}/papers/${kept}`}
           className="font-medium text-ember-ink underline"
-        >{t`Open it`}</a>
+        >{t`Open paper`}</a>
       ) : null}
       {told ? (
         <span role="status" className="text-ink-2">

@@ -41,7 +41,7 @@ export function SitingStage() {
         { key: "places", word: t`Places`, page: <Places /> },
         { key: "air", word: t`Air inside`, matters: speaks("air"), page: <Air /> },
         { key: "blowing", word: t`Vents and ducts`, matters: speaks("blowing"), page: <Blowing /> },
-        { key: "power", word: t`Leads and earth`, matters: speaks("power"), page: <Power /> },
+        { key: "power", word: t`Power leads and earth`, matters: speaks("power"), page: <Power /> },
         {
           key: "permits",
           word: t`Permits and approvals`,
@@ -95,11 +95,11 @@ function Places() {
             fields={["name", "wall", "along_m", "stands"]}
             more={["width_m", "height_m", "sill_m", "free_fraction"]}
             fresh={{ wall: "front", along_m: 1, width_m: 1, height_m: 2, stands: "shut" }}
-            none={t`None told: exhaust and vessels are judged against every one of them.`}
+            none={t`None entered. Exhausts and cylinders are judged against every opening.`}
           />
           <Head>{t`Building`}</Head>
           {spaced ? (
-            <More what={t`its own sizes, where they are not those of the first space`} paths={building}>
+            <More what={t`its own size, if not that of the first space`} paths={building}>
               <Fields at="siting.building" names={["length_m", "width_m", "eave_m", "skin"]} />
             </More>
           ) : (
@@ -127,15 +127,15 @@ function Vessels() {
     const name = textAt(s, "name");
     const place = all.findIndex((v) => textAt(v, "id") === id);
     return (
-      <section key={id} aria-label={t`Vessels ${name}`}>
+      <section key={id} aria-label={t`Cylinders ${name}`}>
         <Head>
-          <Trans>Vessels{name ? `: ${name}` : ""}</Trans>
+          <Trans>Cylinders and tanks{name ? `: ${name}` : ""}</Trans>
         </Head>
         <JobField path={`supplies[${n}].storage.to_canvas_m`} label={t`To canvas or wall`} />
         {place < 0 ? (
-          <Button look="quiet" onClick={() => add({ id, wall: "back", along_m: 2 })}>{t`Put them on the drawing`}</Button>
+          <Button look="quiet" onClick={() => add({ id, wall: "back", along_m: 2 })}>{t`Add them to the drawing`}</Button>
         ) : (
-          <Fields at={`siting.vessels[${place}]`} names={["wall", "along_m", "level", "guarded"]} whose={t`Vessels ${name}`} />
+          <Fields at={`siting.vessels[${place}]`} names={["wall", "along_m", "level", "guarded"]} whose={t`Cylinders ${name}`} />
         )}
       </section>
     );
@@ -159,7 +159,7 @@ function Others({ names, options = {} }: { names: string[]; options?: Record<str
               <Trans>
                 {whose}, where it differs
                 <Button look="quiet" onClick={() => remove(place)}>
-                  Stands like the others<span className="sr-only"> {whose}</span>
+                  Place it like the others<span className="sr-only"> {whose}</span>
                 </Button>
               </Trans>
             </h3>
@@ -170,7 +170,7 @@ function Others({ names, options = {} }: { names: string[]; options?: Record<str
                   key={name}
                   of={whose}
                   path={`siting.places[${n}].${name}`}
-                  none={t`as the others`}
+                  none={t`like the others`}
                   {...(choices ? { options: choices } : {})}
                 />
               );
@@ -183,7 +183,7 @@ function Others({ names, options = {} }: { names: string[]; options?: Record<str
           {free.map((m) => (
             <Button data-testid="own-place" key={m.id} look="quiet" onClick={() => add({ id: m.id })}>
               <Trans>
-                {m.name} ({m.id}) stands otherwise
+                {m.name} ({m.id}) is placed differently
               </Trans>
             </Button>
           ))}
@@ -203,7 +203,7 @@ function Air() {
         <>
           <Head>{t`In the air inside`}</Head>
           <Fields at="siting.air" names={["people", "sleeps", "co_alarm", "humidity_fraction", "wind_m_per_s"]} />
-          <p className="pt-2 text-small text-muted">{t`Volume, air changes and temperatures are those of the first space at Need; openings that stand open count from Places. What burns inside without a vent, and what blows in from outside, is taken from the machines.`}</p>
+          <p className="pt-2 text-small text-muted">{t`Volume, air changes and temperatures come from the first space under Need. Open doors and windows come from Places. What burns inside without a vent, and what blows in from outside, comes from the machines.`}</p>
           <Head>{t`Openings that stand open`}</Head>
           <Rows
             list="siting.openings"
@@ -259,7 +259,7 @@ function Blowing() {
             more={["name", "after", "carries", "leads_to", "bends", "insulated", "holes_m2", "booster_pa"]}
             fresh={{ machine: heaters[0]?.value ?? "", build: "flexible", diameter_m: 0.4, length_m: 3, leads_to: "space" }}
             options={{ machine: heaters, after: [{ value: "", reads: t`the heater` }, ...ducts] }}
-            none={t`None. A heater that stands outside needs one into the space.`}
+            none={t`None. A heater outside needs a duct into the space.`}
           />
         </>
       }
@@ -279,11 +279,11 @@ function Ducts({ rows }: { rows: Ducted[] }) {
       caption={t`Air in the ducts, at the working point of the fan`}
       heads={[
         { word: t`Duct` },
-        { word: t`Air`, right: true },
-        { word: t`Takes`, right: true },
-        { word: t`In`, right: true },
-        { word: t`Out`, right: true },
-        { word: t`Weakest hole`, right: true },
+        { word: t`Airflow`, right: true },
+        { word: t`Pressure loss`, right: true },
+        { word: t`Air in`, right: true },
+        { word: t`Air out`, right: true },
+        { word: t`Weakest outlet hole`, right: true },
       ]}
     >
       {rows.map((r) => (
@@ -313,7 +313,7 @@ function Power() {
   }));
   const after = [{ value: "", reads: t`the socket` }, ...leads];
   const feeder = [
-    { value: "", reads: t`the mains or a battery` },
+    { value: "", reads: t`mains power or a battery` },
     ...(plan?.machines ?? []).filter((m) => m.kind === "generator").map((m) => ({ value: m.id, reads: `${m.name} (${m.id})` })),
   ];
   const options: Record<string, { value: string; reads: string }[]> = { after, feeder };
@@ -326,12 +326,12 @@ function Power() {
         <>
           {heaters ? (
             <>
-              <Head>{t`Cord to a heater’s fan`}</Head>
+              <Head>{t`Power lead to a heater’s fan`}</Head>
               {CORD.map(cord)}
               <More what={t`battery, shared lead, generator, breaker, RCD`} paths={MORE_CORD.map((n) => `siting.usual.cord.${n}`)}>
                 {MORE_CORD.map(cord)}
               </More>
-              <Head>{t`Leads that are shared or chained`}</Head>
+              <Head>{t`Shared or chained leads`}</Head>
               <Rows
                 list="siting.leads"
                 stem="lead"
@@ -340,7 +340,7 @@ function Power() {
                 more={["source_v", "feeder", "breaker_a", "rcd"]}
                 fresh={{ conductor: "12 AWG", length_m: 15 } as Document}
                 options={options}
-                none={t`None: every machine has a cord of its own.`}
+                none={t`None. Every machine has a lead of its own.`}
               />
             </>
           ) : null}

@@ -23,7 +23,7 @@ export function FuelChoice() {
     <StagePart
       given={
         <>
-          <p className="pb-1 text-small text-muted">{t`What each costs here, in your own money; leave out what is not to be had.`}</p>
+          <p className="pb-1 text-small text-muted">{t`Price of each fuel here, in your own money. Leave out what you cannot get.`}</p>
           {namesAt(vocabulary.job_schema, "prices").map((f) => (
             <JobField key={f} path={`prices.${f}`} />
           ))}
@@ -47,10 +47,10 @@ function Costs({ rows }: { rows: CostRow[] }) {
   if (rows.length === 0) return null;
   return (
     <CaptionedTable
-      caption={t`Fuel of every machine, over the hours planned`}
+      caption={t`Fuel of every machine, over the planned hours`}
       heads={[
         { word: t`Machine` },
-        { word: t`Runs`, right: true },
+        { word: t`Running hours`, right: true },
         { word: t`Mean fuel rate`, right: true },
         { word: t`Fuel`, right: true },
         { word: t`Cost`, right: true },
@@ -97,7 +97,7 @@ function Fuels({ rows }: { rows: FuelRow[] }) {
               {r.fills === null || r.weight_kg === null ? null : (
                 <span>
                   <Trans>
-                    {r.fills} fills, {q.show(r.weight_kg, "mass")}
+                    {r.fills} refills, {q.show(r.weight_kg, "mass")}
                   </Trans>
                 </span>
               )}
@@ -107,9 +107,9 @@ function Fuels({ rows }: { rows: FuelRow[] }) {
             <Trans>
               {r.every ? t`Every chosen machine may burn it` : t`Not every chosen machine may burn it`}: {r.machines}. In the cold:{" "}
               {r.cold}
-              {r.cold_fits ? "" : t` — too cold for it here`}. In store: {r.keeps}.
+              {r.cold_fits ? "" : t`, too cold for it here`}. In storage: {r.keeps}.
               {r.output_lost ? t` Output: up to ${q.show(r.output_lost, "fraction")} less than on the best fuel.` : ""}
-              {r.least_vessel_kg ? t` Vessels of ${q.show(r.least_vessel_kg, "mass")} at least.` : ""}
+              {r.least_vessel_kg ? t` Cylinders of at least ${q.show(r.least_vessel_kg, "mass")}.` : ""}
             </Trans>
           </p>
         </li>

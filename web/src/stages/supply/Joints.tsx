@@ -14,15 +14,15 @@ export function Joints() {
     <StagePart
       given={
         <>
-          <h3 className="border-t-[1.5px] border-frame pt-2 font-bold">{t`How a joint gets tight`}</h3>
+          <h3 className="border-t-[1.5px] border-frame pt-2 font-bold">{t`How to make a joint tight`}</h3>
           <ul className="list-disc space-y-1 pl-5">
-            <li>{t`No dirt, no moisture, no sealant inside the line.`}</li>
-            <li>{t`Sealant on tapered threads only; flares, unions and couplings seal by themselves.`}</li>
-            <li>{t`Cylinder couplings by hand, never with a wrench.`}</li>
-            <li>{t`Pressure test with air or inert gas before the machines are connected; leak check at working pressure after.`}</li>
+            <li>{t`Keep dirt, moisture and sealant out of the line.`}</li>
+            <li>{t`Use sealant on tapered threads only. Flares, unions and couplings seal by themselves.`}</li>
+            <li>{t`Tighten cylinder couplings by hand, never with a spanner.`}</li>
+            <li>{t`Pressure-test with air or inert gas before the machines are connected. Leak-check at working pressure afterwards.`}</li>
             <li>{t`Never a flame. A joint that is opened later is tested again.`}</li>
           </ul>
-          <p className="pt-2 text-small text-muted">{t`Common practice. The maker’s instructions, the code and licensed hands go first.`}</p>
+          <p className="pt-2 text-small text-muted">{t`Common practice. Follow the maker’s instructions and the code, and leave licensed work to licensed people.`}</p>
         </>
       }
       stage={stage}
@@ -33,7 +33,7 @@ export function Joints() {
 }
 
 function Register({ joints }: { joints: Joint[] }) {
-  if (joints.length === 0) return <p className="text-muted">{t`No parts yet, so no joints.`}</p>;
+  if (joints.length === 0) return <p className="text-muted">{t`There are no parts yet, so there are no joints.`}</p>;
   return (
     <CaptionedTable
       caption={t`Joint register`}

@@ -30,7 +30,7 @@ export function NightAhead() {
             <JobField key={f} path={`${at}.${f}`} />
           ))}
           <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 font-bold">{t`Temperatures of the night`}</h3>
-          <p className="text-small text-muted">{t`Left empty, the outside falls in a curve from the beginning to the coldest hour. Two or more given here go before it.`}</p>
+          <p className="text-small text-muted">{t`Left blank, the outside temperature falls in a curve from the start to the coldest hour. Two or more temperatures entered here replace the curve.`}</p>
           <ul>
             {hours.all.map((hour, n) => {
               const of = t`Temperature ${n + 1}`;
@@ -59,7 +59,7 @@ export function NightAhead() {
             most={MOST_HOURS}
             one="temperature"
             several="temperatures"
-            columns={t`Columns: hours from the beginning, outside temperature. Units may be typed after the numbers: 30 min, 14F.`}
+            columns={t`Columns: hours from the start, outside temperature. You can type units after the numbers: 30 min, 14F.`}
             example={"Hour\tOutside\n0\t2\n6\t-9"}
           />
         </>

@@ -19,7 +19,7 @@ export const NightCharts = memo(function NightCharts({ run }: { run: NightRun | 
     <div className="mb-4 border-t-[1.5px] border-frame">
       <Chart
         run={run}
-        title={t`Liquid and outside`}
+        title={t`Liquid and outside temperature`}
         kind="temperature"
         lines={[
           { word: "liquid", token: "ember", values: run.liquid_c },
@@ -29,14 +29,14 @@ export const NightCharts = memo(function NightCharts({ run }: { run: NightRun | 
       />
       <Chart
         run={run}
-        title={t`Pressure in what is drawn`}
+        title={t`Pressure in the cylinders in use`}
         kind="source_pressure"
         lines={[{ word: "pressure", token: "ember", values: run.pressure_pa }]}
-        limit={run.least_pa === null ? null : { value: run.least_pa, word: t`regulator's least inlet` }}
+        limit={run.least_pa === null ? null : { value: run.least_pa, word: t`lowest inlet of the regulator` }}
       />
       <Chart
         run={run}
-        title={t`Fill of what is drawn`}
+        title={t`Fill of the cylinders in use`}
         kind="fraction"
         lines={[{ word: "fill", token: "ink", values: run.fill }]}
         limit={run.reserve === null ? null : { value: run.reserve, word: "reserve" }}
@@ -48,12 +48,12 @@ export const NightCharts = memo(function NightCharts({ run }: { run: NightRun | 
 export type Due = Row<"schedule">;
 
 const dueWords = (): Record<string, string> => ({
-  begin: t`Begin; vessels full, joints checked`,
-  frost: t`Frost begins: look at it`,
+  begin: t`Start: cylinders full, joints checked`,
+  frost: t`Frost forms: check the cylinders`,
   coldest: t`Coldest hour`,
-  reserve_takes_over: t`Reserve bank takes over: bring full vessels`,
-  change: t`Change over before now`,
-  fails: t`Fails`,
+  reserve_takes_over: t`Reserve takes over: bring full cylinders`,
+  change: t`Change over first`,
+  fails: t`Runs out or starves`,
   end: t`Ends as planned`,
 });
 
@@ -62,7 +62,7 @@ export function Schedule({ due }: { due: Due[] }) {
   const q = useQuantities();
   if (due.length === 0) return null;
   return (
-    <CaptionedTable caption={t`What to be there for`}>
+    <CaptionedTable caption={t`When to be on site`}>
       {due.map((d) => (
         <tr key={`${d.what} ${d.after_s}`} className="border-t border-hair">
           <th scope="row" className="w-16 py-0.5 font-semibold">
@@ -144,7 +144,7 @@ function Chart({ run, title, kind, lines, limit }: ChartProps) {
               }
               if (floor !== null) word(u, limit?.word ?? "", times[0] ?? 0, floor, "ember-ink", 6, 13);
               for (const s of run.changed_s) mark(u, s, t`change over ${clock(run.begins_s + s)}`, "note");
-              if (run.failed_s !== null) mark(u, run.failed_s, t`fails ${clock(run.begins_s + run.failed_s)}`, "stop");
+              if (run.failed_s !== null) mark(u, run.failed_s, t`fails at ${clock(run.begins_s + run.failed_s)}`, "stop");
             },
           ],
         },

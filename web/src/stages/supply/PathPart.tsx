@@ -152,7 +152,7 @@ export function PathPart({ row, parts, at: list, fuel, named }: PathPartProps) {
               <>
                 <Button look="quiet" onClick={() => add(false)}>
                   <Trans>
-                    Put a line after<span className="sr-only"> {of}</span>
+                    Add a line after<span className="sr-only"> {of}</span>
                   </Trans>
                 </Button>
                 <Button data-testid="branch-off" look="quiet" onClick={() => add(true)}>

@@ -10,10 +10,10 @@ import { StagePart } from "../../ui/answers";
 type Sheet = Vocabulary["catalogue"]["regulators"][number];
 
 const stagesWords = (): [string, string][] => [
-  ["first", t`First stage, at the vessel`],
-  ["integral", t`Both stages in one, at the vessel`],
+  ["first", t`First stage, at the cylinder`],
+  ["integral", t`Both stages in one, at the cylinder`],
   ["second", t`Second stage and line, before the machine`],
-  ["high", t`For high-pressure machines, at the vessel`],
+  ["high", t`High pressure, at the cylinder`],
   ["demand", t`Demand, within 3 ft of an engine`],
 ];
 const LOW_PA = 10_000;
@@ -30,14 +30,14 @@ export function Regulators() {
         <>
           <h3 className="border-t-[1.5px] border-frame pt-2 font-bold">{t`The chain`}</h3>
           <ul className="list-disc space-y-1 pl-5">
-            <li>{t`Size on the coldest inlet, not on the label: what it carries falls as the vessels cool.`}</li>
-            <li>{t`Two of one stage in a row starve the burner; so does one before a machine that has its own.`}</li>
-            <li>{t`Standing pressure is set plus lock-up; where the sheet is silent, measure it.`}</li>
-            <li>{t`Relief above lock-up, and no higher than what stands after it bears.`}</li>
-            <li>{t`Every vent points down, its screen in place.`}</li>
+            <li>{t`Size on the coldest inlet, not on the label. What it carries falls as the cylinders cool.`}</li>
+            <li>{t`Two regulators of one stage in a row starve the burner. So does one in front of a machine that has its own.`}</li>
+            <li>{t`The standing pressure is the set pressure plus lock-up. If the sheet does not say, measure it.`}</li>
+            <li>{t`Set the relief above lock-up, and no higher than the parts behind it withstand.`}</li>
+            <li>{t`Every vent points down, with its screen in place.`}</li>
             <li>{t`A demand regulator stays within 3 ft of its engine.`}</li>
           </ul>
-          <p className="pt-2 text-small text-muted">{t`Common practice. The maker’s sheet, the code and licensed hands go first.`}</p>
+          <p className="pt-2 text-small text-muted">{t`Common practice. Follow the maker’s sheet and the code, and leave licensed work to licensed people.`}</p>
         </>
       }
       above={
@@ -65,12 +65,12 @@ function Stage({ words, sheets, here }: { words: string; sheets: Sheet[]; here: 
             {here.has(r.id) ? <span className="text-small font-semibold text-gas">{t` on this path`}</span> : null}
             <p className="text-small text-muted">
               <Trans>
-                Set {pressure(r.set_pa)}; droop {q.show(r.droop_fraction, "fraction")}, lock-up{" "}
-                {r.lockup_fraction === null ? t`not given` : q.show(r.lockup_fraction, "fraction")}, relief{" "}
+                Set to {pressure(r.set_pa)}. Droop {q.show(r.droop_fraction, "fraction")}, lock-up{" "}
+                {r.lockup_fraction === null ? t`not entered` : q.show(r.lockup_fraction, "fraction")}, relief{" "}
                 {r.relief_pa === null ? t`none` : pressure(r.relief_pa)}, inlet at most {pressure(r.inlet_most_pa)}.{" "}
                 {r.stands_too_high_for.length === 0 ? null : (
                   <>
-                    <Trans>Stands too high with all off for {r.stands_too_high_for.join("; ")}. </Trans>
+                    <Trans>Too high for {r.stands_too_high_for.join("; ")} with all machines off. </Trans>
                   </>
                 )}
                 Carries {r.capacity.map(([pa, kg]) => t`${q.show(kg / 3600, "mass_flow")} at ${pressure(pa)}`).join(", ")}.

@@ -93,7 +93,7 @@ function Source({ at, fuel, vessels }: { at: string; fuel: string; vessels: Opti
       ))}
       <JobField path={`${at}.storage.wanted_s`} />
       <JobField path={`${at}.storage.lead_s`} />
-      <More what={t`the tank's inside, for a dipstick`} paths={DIPPED.map((name) => `${at}.liquid.${name}`)}>
+      <More what={t`inside of the tank, for a dipstick`} paths={DIPPED.map((name) => `${at}.liquid.${name}`)}>
         {DIPPED.map((name) => (
           <JobField key={name} path={`${at}.liquid.${name}`} />
         ))}
@@ -110,14 +110,14 @@ function Sizes({ rows }: { rows: VesselSize[] }) {
   if (rows.length === 0) return null;
   return (
     <CaptionedTable
-      caption={t`How many of each size would do`}
+      caption={t`How many of each size are enough`}
       small
       heads={[
-        { word: t`Vessel` },
-        { word: t`For the hours`, right: true },
-        { word: t`To boil it`, right: true },
-        { word: t`So many`, right: true },
-        { word: t`Full, all`, right: true },
+        { word: t`Cylinder or tank` },
+        { word: t`For the running time`, right: true },
+        { word: t`For the draw (vaporizing)`, right: true },
+        { word: t`How many`, right: true },
+        { word: t`All of them full`, right: true },
       ]}
     >
       {rows.map((r) => (
@@ -142,14 +142,14 @@ function Vaporizing({ rows: schools }: { rows: Vaporizer[] }) {
   const q = useQuantities();
   if (schools.length === 0) return null;
   return (
-    <CaptionedTable caption={t`What one vessel boils in the coldest hour at its reserve, by school`}>
+    <CaptionedTable caption={t`What one cylinder can vaporize in the coldest hour at its reserve, by method`}>
       {schools.map((r, n) => (
         <tr key={r.school} className={`border-t border-hair ${r.rate_w === null ? "text-muted" : ""}`}>
           <th scope="row" className="py-0.5 font-medium">
             {r.school}
-            {n === 0 ? <span className="font-normal text-muted">{t` leads`}</span> : null}
+            {n === 0 ? <span className="font-normal text-muted">{t` (in use)`}</span> : null}
           </th>
-          <td className="text-right">{r.rate_w === null ? t`does not hold here` : q.show(r.rate_w, "heat_flow")}</td>
+          <td className="text-right">{r.rate_w === null ? t`not enough here` : q.show(r.rate_w, "heat_flow")}</td>
         </tr>
       ))}
     </CaptionedTable>
@@ -167,11 +167,11 @@ function Sets({ rows: sets, names }: { rows: SetOfMachines[]; names: Map<string,
     <CaptionedTable
       caption={
         <>
-          <Trans>Pressure at each inlet by what is on, {q.split(1, "gas_pressure").unit}</Trans>
+          <Trans>Pressure at each inlet, by the machines on, {q.split(1, "gas_pressure").unit}</Trans>
         </>
       }
       small
-      heads={[{ word: t`On` }, ...machines.map((id) => ({ word: names.get(id) ?? id, right: true }))]}
+      heads={[{ word: t`Machines on` }, ...machines.map((id) => ({ word: names.get(id) ?? id, right: true }))]}
     >
       {sets.map((s) => (
         <tr key={s.words} className="border-t border-hair text-right">
@@ -204,7 +204,9 @@ function Equations({ rows: lines }: { rows: Equation[] }) {
     <CaptionedTable
       caption={
         <>
-          <Trans>What each line carries at its drop, by pipe equation, {q.split(1, "gas_flow").unit}; the NFPA 54 one leads</Trans>
+          <Trans>
+            What each line carries at its drop, by pipe equation, {q.split(1, "gas_flow").unit}. The NFPA 54 one is used.
+          </Trans>
         </>
       }
       small
@@ -235,7 +237,7 @@ function RemoveSupply({ at }: { at: string }) {
     <div className="pt-4">
       <Button edits look="quiet" onClick={() => store.edit("supplies", gone)}>
         <Trans>
-          Take this supply out<span className="sr-only"> {textAt(given, "name")}</span>
+          Remove supply<span className="sr-only"> {textAt(given, "name")}</span>
         </Trans>
       </Button>
     </div>
@@ -260,7 +262,7 @@ function AddPart({ parts, at, fuel }: { parts: Document[]; at: string; fuel: str
       <MenuButton
         data-testid="add-part"
         className="min-h-9 rounded-sm border-[1.5px] border-frame bg-card px-3 font-medium"
-      >{t`Add a part`}</MenuButton>
+      >{t`Add part`}</MenuButton>
       <MenuItems anchor="bottom start" className="z-30 rounded-sm border-[1.5px] border-frame bg-card py-1">
         {KINDS(fuel).map((kind) => (
           <MenuItem key={kind}>

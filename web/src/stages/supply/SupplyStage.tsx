@@ -20,7 +20,7 @@ export function SupplyStage() {
       {at === null ? (
         <div className="px-5 pt-3">
           <Message title={t`No supply yet`}>
-            <p className="mb-3">{t`A supply is one fuel with what holds it and the path to the machines. A job may have several.`}</p>
+            <p className="mb-3">{t`A supply is one fuel: its cylinders, tank or meter, and the path to the machines. A job can have several.`}</p>
             <AddSupply first />
           </Message>
         </div>
@@ -50,7 +50,7 @@ function AddSupply({ first = false }: { first?: boolean }) {
   const add = () => store.edit("supplies", withIds("supply", all, [{ fuel: "propane", parts: [] }]));
   return (
     <Button edits look={first ? "act" : "quiet"} onClick={add}>
-      {first ? t`Add the first supply` : t`Add a supply`}
+      {first ? t`Add supply` : t`Add supply`}
     </Button>
   );
 }

@@ -18,13 +18,13 @@ export function Body({ step, recording, next, help, say }: BodyProps<"bypass">) 
       {opens ? (
         <p className="px-4 pb-4">
           <Trans>
-            <b>{step.what}</b>: {step.why}. It stands in the ledger until it is closed; nobody signs off before.
+            <b>{step.what}</b>: {step.why}. It stays in the list until it is closed. Nobody signs off before that.
           </Trans>
         </p>
       ) : null}
       <Act help={help}>
         <Button large look="act" onClick={() => void record()}>
-          {say(step.button) || (opens ? t`Open the bypass` : t`Close the bypass`)}
+          {say(step.button) || (opens ? t`Record that the bypass is open` : t`Close bypass`)}
         </Button>
       </Act>
     </>

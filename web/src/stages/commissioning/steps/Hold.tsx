@@ -30,7 +30,7 @@ export function Body({ step, state, recording, next, help, say }: BodyProps<"hol
       <Act help={help}>
         {holding ? (
           <Button large look="act" disabled={left > 0} onClick={() => void end()}>
-            {left > 0 ? t`Hold ${stopwatch(left)} more` : t`Held: go on`}
+            {left > 0 ? t`Hold ${stopwatch(left)} more` : t`Held: continue`}
           </Button>
         ) : (
           <Button large look="act" onClick={() => void recording.record("hold_begun", { step: step.id })}>

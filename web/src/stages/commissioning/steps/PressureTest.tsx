@@ -15,7 +15,7 @@ import type { BodyProps, StateOf, StepOf } from "./screens";
 export const kind = "pressure_test";
 export const word = () => t`Pressure test`;
 export const told = (_step: StepOf<"pressure_test">, state: StateOf<"pressure_test">, q: Quantities) =>
-  state.lost_pa === null ? "" : t`lost ${q.show(state.lost_pa, "gas_pressure")} beside warmth`;
+  state.lost_pa === null ? "" : t`lost ${q.show(state.lost_pa, "gas_pressure")}, warming allowed for`;
 export const allowed = (step: StepOf<"pressure_test">, q: Quantities) =>
   t`${q.show(step.test_pa, "gas_pressure")} for ${stopwatch(step.lasts_s)}`;
 
@@ -52,7 +52,8 @@ export function Body({ run, step, state, recording, next, help }: BodyProps<"pre
         {state.leak_m3_per_s !== null && state.status === "failed" ? (
           <p className="text-stop">
             <Trans>
-              Lost {q.show(state.lost_pa ?? 0, "gas_pressure")} beside warmth: a leak of {q.show(state.leak_m3_per_s, "gas_flow")}.
+              Lost {q.show(state.lost_pa ?? 0, "gas_pressure")}, with warming allowed for. That is a leak of{" "}
+              {q.show(state.leak_m3_per_s, "gas_flow")}.
             </Trans>
           </p>
         ) : null}
@@ -64,13 +65,13 @@ export function Body({ run, step, state, recording, next, help }: BodyProps<"pre
         </label>
         <label className="block">
           <Trans>
-            Pipe is as warm as
-            <QuantityBox name={t`Warmth of the pipe`} typed={warmth} keys={false} />
+            Pipe temperature
+            <QuantityBox name={t`Pipe temperature`} typed={warmth} keys={false} />
           </Trans>
         </label>
         {going ? null : (
           <fieldset className="grid grid-cols-2 gap-2">
-            <legend className="pb-1">{t`Pumped up with`}</legend>
+            <legend className="pb-1">{t`Test medium`}</legend>
             {choicesOf(vocabulary, "pressure_test_begun", "medium").map(({ value, reads }) => (
               <label
                 key={value}
@@ -91,7 +92,7 @@ export function Body({ run, step, state, recording, next, help }: BodyProps<"pre
       </div>
       <Act help={help}>
         <Button large look="act" disabled={!whole || left > 0} onClick={() => void record()}>
-          {left > 0 ? t`${stopwatch(left)} more` : going ? t`Record the end` : t`Begin the test`}
+          {left > 0 ? t`${stopwatch(left)} more` : going ? t`Record the end` : t`Start test`}
         </Button>
       </Act>
     </>

@@ -16,7 +16,7 @@ export const kind = "read";
 export const word = () => t`Reading`;
 export const told = (step: StepOf<"read">, state: StateOf<"read">, q: Quantities) => {
   const value = state.value === null ? "" : q.show(state.value, step.quantity);
-  return value && state.overdue ? t`${value}, by one overdue` : value;
+  return value && state.overdue ? t`${value}, instrument overdue` : value;
 };
 export const allowed = (step: StepOf<"read">, q: Quantities) => within(step.limit, step.quantity, q);
 
@@ -71,7 +71,7 @@ export function Body({ run, step, recording, next, help, say }: BodyProps<"read"
             disabled={live === null && !taking.asked}
             onClick={() => taking.ask(!taking.asked)}
           >
-            {taking.asked ? t`Holding until it stands still: stop` : t`Take reading`}
+            {taking.asked ? t`Stop holding` : t`Take reading`}
           </Button>
         ) : (
           <Button large look="act" disabled={typed.value === null} onClick={() => void record()}>

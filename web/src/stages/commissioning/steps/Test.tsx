@@ -10,7 +10,7 @@ import type { BodyProps } from "./screens";
 export const kind = "test";
 export const word = () => t`Leak check`;
 
-const methods = () => ["soap", t`approved detector`, t`electronic nose`];
+const methods = () => ["soap", t`detector`, t`electronic sniffer`];
 const jointWords = () => ({
   too_early: t`checked too early`,
   not_tested: t`not checked`,
@@ -165,7 +165,7 @@ export function Body({ run, step, recording, help, next, stay }: BodyProps<"test
             <Button data-testid="tight" large look="act" onClick={() => void test(due.id, true)}>{t`Tight`}</Button>
           </div>
         ) : (
-          <Button large look="act" onClick={next}>{t`All tight: go on`}</Button>
+          <Button large look="act" onClick={next}>{t`All tight: continue`}</Button>
         )}
       </Act>
     </>

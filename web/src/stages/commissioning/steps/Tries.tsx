@@ -50,7 +50,7 @@ export function Body({ step, state, recording, next, help }: BodyProps<"tries">)
       <p className="px-4 pb-4 text-muted">
         {held === null
           ? t`Try ${resting ? 1 : (state.tries ?? 0) + 1} of ${step.tries}, each at most ${stopwatch(step.try_ceiling_s)}.`
-          : t`Held ${held} s. Did it catch?`}
+          : t`Held ${held} s. Did it light?`}
       </p>
       <Act help={help}>
         {held !== null ? (
@@ -60,20 +60,20 @@ export function Body({ step, state, recording, next, help }: BodyProps<"tries">)
               large
               disabled={taken !== null}
               onClick={() => void record(false)}
-            >{t`It did not`}</Button>
+            >{t`It did not light`}</Button>
             <Button
               data-testid="caught"
               large
               look="act"
               disabled={taken !== null}
               onClick={() => void record(true)}
-            >{t`It caught`}</Button>
+            >{t`It lit`}</Button>
           </div>
         ) : running ? (
-          <Button data-testid="end-try" large look="act" onClick={end}>{t`Let go`}</Button>
+          <Button data-testid="end-try" large look="act" onClick={end}>{t`Remove offline copy`}</Button>
         ) : (
           <Button data-testid="begin-try" large look="act" disabled={left > 0} onClick={() => setBegun(pageSeconds())}>
-            {left > 0 ? t`Rest ${stopwatch(left)} more` : t`Begin the try`}
+            {left > 0 ? t`Rest ${stopwatch(left)} more` : t`Start try`}
           </Button>
         )}
       </Act>

@@ -43,7 +43,7 @@ export function Body({ run, step, state, recording, next, help, say }: BodyProps
     <>
       {step.floor_s > 0 ? (
         <Stopwatch
-          name={cut && !lost ? t`Certain` : t`Waited`}
+          name={cut && !lost ? t`Keep this value` : t`Waited`}
           running={waiting && !lost}
           since={proven}
           floor={step.floor_s}
@@ -79,11 +79,13 @@ export function Body({ run, step, state, recording, next, help, say }: BodyProps
       <Act help={help}>
         {(waiting && !lost) || step.floor_s === 0 ? (
           <Button large look="act" disabled={!ready} onClick={() => void end()}>
-            {left > 0 ? t`${step.lockout ? t`Locked` : t`Wait`} ${stopwatch(left)} more` : say(step.button) || t`It is so: go on`}
+            {left > 0
+              ? t`${step.lockout ? t`Locked` : t`Wait`} ${stopwatch(left)} more`
+              : say(step.button) || t`It is so: continue`}
           </Button>
         ) : (
           <Button large look="act" onClick={begin}>
-            {lost ? t`Count from now: ${stopwatch(step.floor_s)}` : t`Begin to wait`}
+            {lost ? t`Start the time now: ${stopwatch(step.floor_s)}` : t`Start the wait`}
           </Button>
         )}
       </Act>

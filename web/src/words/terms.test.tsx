@@ -1,0 +1,46 @@
+import { t } from "@lingui/core/macro";
+import { render, screen } from "@testing-library/react";
+import { afterEach, expect, test } from "vitest";
+import { Speaking } from "./Speaking";
+import { sayTerms, worded } from "./terms";
+import { englishOf, speak } from "./words";
+
+const TERMS = { petrol: { british: "petrol", american: "gasoline" }, an_earth: { british: "an earth", american: "a ground" } };
+
+afterEach(() => speak("british", {}));
+
+test("a term is said in the English that is chosen, with a capital where it is named with one", () => {
+  sayTerms(TERMS, "american");
+  expect(worded("{term:Petrol} is not {term:an_earth}; {value} stays")).toBe("Gasoline is not a ground; {value} stays");
+  sayTerms(TERMS, "british");
+  expect(worded("{term:Petrol} is not {term:an_earth}")).toBe("Petrol is not an earth");
+});
+
+test("the name of a term never reaches a screen, not even of one that nobody knows", () => {
+  expect(worded("a {term:left_handed} valve")).toBe("a left handed valve");
+});
+
+test("what a person reads of an element is said in their English, and what a field holds stays as it is", () => {
+  speak("american", TERMS);
+  const said = "Fill it with {term:petrol}";
+  render(
+    <Speaking>
+      <label>
+        {said}
+        <input placeholder={said} defaultValue={said} />
+      </label>
+      <img alt={said} />
+      <p data-testid="mixed">{t`Do this: ${said}`}</p>
+    </Speaking>,
+  );
+  const field = screen.getByLabelText<HTMLInputElement>("Fill it with gasoline");
+  expect([field.placeholder, field.value]).toEqual(["Fill it with gasoline", said]);
+  expect(screen.getByRole("img", { name: "Fill it with gasoline" })).toBeTruthy();
+  expect(screen.getByTestId("mixed").textContent).toBe("Do this: Fill it with gasoline");
+});
+
+test("the English goes with the units until a person chooses one", () => {
+  expect(englishOf({ english: "", units: "us" })).toBe("american");
+  expect(englishOf({ english: "", units: "metric" })).toBe("british");
+  expect(englishOf({ english: "british", units: "us" })).toBe("british");
+});
