@@ -76,11 +76,11 @@ def shelf_items(teams: Iterable[Team]) -> Iterator[tuple[str, dict[str, Any]]]:
     for row in Instrument.objects.filter(team__in=teams, off=False):
         instrument = errors.readable(load_instrument, row)
         if instrument and instrument.due_on:
-            yield "instruments", _ending("calibration", row.key, "Calibration ends", instrument.name or row.key, instrument.due_on)
+            yield "instruments", _ending("calibration", row.key, "Calibration due", instrument.name or row.key, instrument.due_on)
     for vessel in Vessel.objects.filter(team__in=teams, off=False):
         known = errors.readable(load_vessel, vessel)
         if known and known.requalify_on:
-            yield "stock", _ending("requalify", vessel.key, "To be requalified", known.serial, known.requalify_on)
+            yield "stock", _ending("requalify", vessel.key, "Requalification due", known.serial, known.requalify_on)
 
 
 def _ending(kind: str, key: str, title: str, name: str, day: str) -> dict[str, Any]:
@@ -127,7 +127,7 @@ def _event(item: dict[str, Any], uid: str, job: str, address: str, now: datetime
     event.add("dtend", at + LASTS)
     of = f" ({item['name']})" if item["name"] else ""
     event.add("summary", f"{item['title']}{of}" + (f": {job}" if job else ""))
-    event.add("description", " ".join(w for w in (item["say"], "By usual figures." if item["assumed"] else "") if w))
+    event.add("description", " ".join(w for w in (item["say"], "This uses usual figures." if item["assumed"] else "") if w))
     event.add("url", address)
     event.add("categories", [item["kind"]])
     alarm = Alarm()
@@ -142,7 +142,7 @@ def read(request: HttpRequest, secret: str) -> HttpResponseBase:
     """Serve a feed to whoever holds its secret; one that is not there, or was taken back, is not found."""
     feed = Feed.objects.select_related("person", "team", "job").filter(digest=_digest(secret), revoked_at=None).first()
     if feed is None or not feed.person.is_active:
-        return told(404, "There is no calendar here any more", GONE)
+        return told(404, "This calendar no longer exists", GONE)
     now = timezone.now()
     Feed.objects.filter(pk=feed.pk).update(read_at=now)
     name = {

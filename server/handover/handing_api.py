@@ -115,7 +115,9 @@ def signed_job(request: HttpRequest, job_id: UUID, signed_id: UUID) -> HttpRespo
 
 def _file(path: Any, kind: str, name: str) -> HttpResponse:
     if not path.is_file():
-        raise Problem(404, "This file is not here", "Its record is, the file is not: ask who keeps the server's backup.")
+        raise Problem(
+            404, "This file is not here", "The record is here, but its file is missing. Ask whoever keeps the server's backup."
+        )
     answer = HttpResponse(path.read_bytes(), content_type=kind)
     answer["Content-Disposition"] = f'attachment; filename="{name}"'
     return answer

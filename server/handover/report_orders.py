@@ -43,7 +43,7 @@ def ask(*, person: Person, job_id: Any, made_id: UUID, audience: str, paper: str
     if Made.objects.filter(pk=made_id).exists():
         raise Problem(409, "An id is already used elsewhere", "Make a new id for each record.")
     if Made.objects.filter(person=person, state__in=("asked", "making")).count() >= MOST_WAITING:
-        raise Problem(429, "So many reports wait already", "Wait until one of them is made.")
+        raise Problem(429, "Too many reports are waiting already", "Wait until one of them is finished.")
     with transaction.atomic():
         order = Made.objects.create(
             id=made_id,

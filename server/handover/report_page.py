@@ -27,8 +27,8 @@ from .viewers import viewer_of
 
 # So long pictures may be made small for a page that somebody waits for, and for one that is set meanwhile.
 SCREEN_S, PAPER_S = 2.0, 60.0
-WAITS = "This picture is being made ready: load the page again in a few seconds."
-CANNOT = "This picture cannot be shown here: its file is missing or damaged."
+WAITS = "This picture is being prepared. Load the page again in a few seconds."
+CANNOT = "This picture cannot be shown. Its file is missing or damaged."
 
 
 @dataclass(frozen=True)

@@ -41,9 +41,9 @@ def make(
     zone_of(zone)
     now = timezone.now()
     if not now < ends_at <= now + LONGEST[what]:
-        raise JobFaults([Fault("ends_at", f"must lie ahead, at most {LONGEST[what].days} days")])
+        raise JobFaults([Fault("ends_at", f"must be in the future, at most {LONGEST[what].days} days")])
     if open_of(job).count() >= MOST_OPEN:
-        raise Problem(422, "This job is shared so often already", f"At most {MOST_OPEN} are open; take one back first.")
+        raise Problem(422, "This job has too many shares already", f"At most {MOST_OPEN} can be open. Withdraw one first.")
     secret = secrets.token_urlsafe(32)
     share = Share.objects.create(
         job=job,
@@ -109,7 +109,7 @@ def read(request: HttpRequest, secret: str) -> HttpResponseBase:
     # Whatever is asked behind the address: the page is one.
     html = _kept(share, request.build_absolute_uri(request.path))
     if html is None:
-        return told(503, "Many are reading at this moment", "Load the page again in a few seconds.")
+        return told(503, "Many people are reading at this moment", "Load the page again in a few seconds.")
     Share.objects.filter(pk=share.pk).update(read_at=timezone.now(), reads=F("reads") + 1)
     response = HttpResponse(html, content_type="text/html; charset=utf-8")
     response["Cache-Control"] = "private, no-store"
@@ -139,7 +139,7 @@ def _kept(share: Share, address: str) -> str | None:
         _waiting.release()
 
 
-GONE = "It was taken back, its time is over, or the address was not copied whole. Ask whoever gave it to you for a new one."
+GONE = "It was withdrawn, it has expired, or the address was not copied completely. Ask whoever gave it to you for a new one."
 
 
 def told(status: int, title: str, detail: str) -> HttpResponse:

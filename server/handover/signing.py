@@ -83,7 +83,7 @@ def sign_off(*, person: Person, job_id: Any, id: UUID, name: str, strokes: Any, 
     snapshot = Snapshot(job)
     revision = snapshot.revision
     if revision.uid != revision_uid:
-        raise Problem(409, "Someone saved this job in between", "Look at it as it is now, then sign.")
+        raise Problem(409, "Someone else saved this job meanwhile", "Look at it as it is now, then sign.")
     items = open_of(snapshot)
     holding = [o for o in items if o.holds]
     if holding:

@@ -104,7 +104,7 @@ def file_away(person: Person, job_id: Any, filed: bool) -> None:
     """Take a job out of the list, or put it back; nothing of it is lost."""
     job = access.the(Job, person, Act.WORK, pk=job_id)
     if Job.objects.filter(pk=job.pk, filed_at__isnull=filed).update(filed_at=timezone.now() if filed else None):
-        did(person, job, "filed", "Closed the job and filed it away" if filed else "Opened the job again")
+        did(person, job, "filed", "Archived the job" if filed else "Restored the job")
 
 
 MOST_STARTS = 200
@@ -119,7 +119,7 @@ def keep_start(person: Person, start_id: UUID, title: str, data: Any) -> OwnStar
     if known and known.team_id != team.pk:
         raise used_elsewhere()
     if not known and OwnStart.objects.filter(team=team).count() >= MOST_STARTS:
-        raise Problem(422, "There are too many starts", f"A team keeps at most {MOST_STARTS}; drop one first.")
+        raise Problem(422, "There are too many job types", f"A team can save {MOST_STARTS} at most. Delete one first.")
     kept, _ = OwnStart.objects.update_or_create(
         pk=start_id, defaults={"team": team, "title": title, "document": document, "kept_by": person}
     )
@@ -185,8 +185,8 @@ def save(
     if last.uid != based_on and not says(last, document):
         raise Problem(
             409,
-            "Someone saved this job in between",
-            "Nothing is lost: both versions are here. Keep yours or take theirs.",
+            "Someone else saved this job meanwhile",
+            "Nothing is lost. Both versions are here. Keep yours or take theirs.",
             yours=document,
             theirs={
                 "document": document_of(last),

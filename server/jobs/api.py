@@ -326,7 +326,9 @@ def paper(request: HttpRequest, job_id: UUID, paper_id: UUID) -> HttpResponse:
     paper = access.the(Paper, access.person_of(request), uid=paper_id, job=job_id)
     path = papers.path_of(job_id, paper_id)
     if not path.is_file():
-        raise Problem(404, "This paper is not here", "Its record is, the file is not: ask who keeps the server's backup.")
+        raise Problem(
+            404, "This paper is missing", "The record is here, but its file is missing. Ask whoever keeps the server's backup."
+        )
     answer = HttpResponse(path.read_bytes(), content_type=paper.kind)
     ending = {"application/pdf": "pdf", "image/png": "png"}.get(paper.kind, "jpg")
     answer["Content-Disposition"] = f'attachment; filename="paper-{paper.uid}.{ending}"'

@@ -14,6 +14,6 @@ router = Router(tags=["ask"])
 def ask(request: HttpRequest, question: str) -> HttpResponse:
     """Answer one of the questions of the core, whose shapes are those that the core declares."""
     if question not in ROOMS:
-        raise Problem(404, "There is no such question", f"Asked may be: {', '.join(ROOMS)}.")
+        raise Problem(404, "This question is not known", f"Asked may be: {', '.join(ROOMS)}.")
     # The core's answer as it is: to look through a plan once more takes three times as long as to make it.
     return HttpResponse(desks.reply(question, request.body), content_type="application/json")

@@ -202,4 +202,4 @@ def _by_the_clock(job: Any, now: datetime) -> Iterator[NextUp]:
     if job.test_at is not None and job.test_at <= now:
         yield NextUp(4, "test_overdue", "A safety test is overdue", "running")
     if is_quiet(job, now):
-        yield NextUp(5, "gone_quiet", "No visit when one was due", "running")
+        yield NextUp(5, "gone_quiet", "A visit is overdue", "running")

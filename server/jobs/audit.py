@@ -77,7 +77,7 @@ def _rows(jobs: QuerySet[Job], did: QuerySet[Did], person: Person | None) -> Ite
     for s in SignOff.objects.filter(run__job__in=jobs, **signed).select_related("by", "run__job"):
         yield Row(s.at, s.by.called, s.run.job_id, s.run.job.name, "sign_off", f"Signed {s.run.unit} off")
     for paper in Paper.objects.filter(job__in=jobs, **kept).select_related("kept_by", "job"):
-        yield Row(paper.kept_at, paper.kept_by.called, paper.job_id, paper.job.name, "paper", f"Kept {paper.name}")
+        yield Row(paper.kept_at, paper.kept_by.called, paper.job_id, paper.job.name, "paper", f"Saved {paper.name}")
     yield from _by_the_hour(Event.objects.filter(run__job__in=jobs, **own), "run__job", "events", "of commissioning")
     yield from _by_the_hour(Entry.objects.filter(job__in=jobs, **own), "job", "entries", "of the log")
     names = dict(jobs.values_list("pk", "name"))
@@ -94,7 +94,7 @@ def _revisions(jobs: QuerySet[Job], person: Person | None) -> Iterator[Row]:
         if person is not None and r.author_id != person.pk:
             continue
         if last is None:
-            words = "Made the job"
+            words = "Created the job"
         else:
             fields = changed(last.document, r.document)
             more = f" and {len(fields) - MOST_FIELDS} more" if len(fields) > MOST_FIELDS else ""

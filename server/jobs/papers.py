@@ -27,7 +27,7 @@ def keep(job: Job, person: Person, id: UUID, name: str, content: bytes, only_pic
     access.check(person, access.Act.WORK, job)
     if len(content) > settings.LARGEST_PAPER_BYTES:
         most = settings.LARGEST_PAPER_BYTES // 1024 // 1024
-        raise Problem(413, "This is too large", f"At most {most} MB are taken here.")
+        raise Problem(413, "This file is too large", f"At most {most} MB are accepted here.")
     kind, cleaned, small = read_apart(pictures.written_again, content, only_pictures)
     digest = hashlib.sha256(cleaned).hexdigest()
     with transaction.atomic():
@@ -38,7 +38,7 @@ def keep(job: Job, person: Person, id: UUID, name: str, content: bytes, only_pic
                 raise Problem(409, "Another paper has this id", "Send it again under a new one.")
             return there
         if job.papers.count() >= MOST_PICTURES:
-            raise Problem(422, "This job has its papers", f"At most {MOST_PICTURES} are kept with a job.")
+            raise Problem(422, "This job has too many papers", f"At most {MOST_PICTURES} can be saved with a job.")
         path = path_of(job.pk, id)
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_bytes(cleaned)

@@ -29,18 +29,18 @@ BLENDS = {"P": "RGBA", "1": "L"}
 
 def no_paper() -> NotTaken:
     """Return the refusal of what is no paper."""
-    return NotTaken(422, "This is no paper", "A PDF, a JPEG or a PNG is taken here.")
+    return NotTaken(422, "This file type is not accepted", "Only a PDF, a JPEG or a PNG is accepted here.")
 
 
 def no_picture() -> NotTaken:
     """Return the refusal of what is no picture."""
-    return NotTaken(422, "This is no picture", "A JPEG or a PNG is taken here.")
+    return NotTaken(422, "This is not a picture", "Only a JPEG or a PNG is accepted here.")
 
 
 def too_many_pixels() -> NotTaken:
     """Return the refusal of a picture that would take too much to read."""
     most = MOST_MEGAPIXELS
-    detail = f"At most {most['JPEG']} megapixels are taken as JPEG, {most['PNG']} as PNG."
+    detail = f"At most {most['JPEG']} megapixels are accepted as JPEG, {most['PNG']} as PNG."
     return NotTaken(413, "This picture is too large", detail)
 
 

@@ -156,7 +156,7 @@ def _kept(person: Person, saved: actions.Saved, incoming: Incoming, folder: Path
     logbook.copy_in(incoming_file.lines_of(folder))
     for p in brought.pictures:
         papers.take_over(job, person, p, folder / p.id)
-    did(person, job, "brought_in", f"Brought in from a file, {incoming.records:,} records, {len(brought.pictures)} pictures")
+    did(person, job, "brought_in", f"Imported from a file, {incoming.records:,} records, {len(brought.pictures)} pictures")
     attention.refresh(job)
     return actions.Saved(job, revisions[-1])
 

@@ -65,7 +65,7 @@ def window_of(
     """A series between two moments, as many points as a screen can show."""
     job = access.the(Job, access.person_of(request), pk=job_id)
     if not _lies(begin) or not _lies(end) or begin >= end:
-        raise Problem(422, "No such window", "It begins before it ends, between the years 2000 and 2200.")
+        raise Problem(422, "This time range is not valid", "It must begin before it ends, between the years 2000 and 2200.")
     return window(job.pk, Series(kind, subject, place, vessel), begin, end, points)
 
 

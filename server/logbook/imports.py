@@ -72,7 +72,9 @@ def _reading(job: Job, headings: list[str]) -> dict[str, Any]:
 
 def _zone(name: str) -> Callable[[datetime, bool], datetime | None]:
     if name not in available_timezones():
-        raise Problem(422, "Say in which time zone the times are", "Such as Europe/Vienna: they are written without one.")
+        raise Problem(
+            422, "Choose the time zone of the times", "The file has times without a zone. Choose one, such as Europe/Vienna."
+        )
     zone = ZoneInfo(name)
 
     def at(local: datetime, again: bool) -> datetime | None:
@@ -93,7 +95,7 @@ def table_of(reading: dict[str, Any]) -> Table:
         columns = [Column(c["heading"], c["what"], c.get("body") or {}, c.get("unit") or "") for c in reading["columns"]]
     except (KeyError, TypeError) as problem:
         raise Problem(
-            422, "These columns are none", "Each has a heading, what it is, and of a reading its entry and unit."
+            422, "These columns cannot be used", "Each column needs a heading and what it is. A reading needs its entry and unit."
         ) from problem
     subject = reading.get("subject") or ""
     told = [
@@ -110,7 +112,7 @@ def table_of(reading: dict[str, Any]) -> Table:
 def _rows(made: Import, skip: int = 0) -> Iterator[list[str]]:
     path = folder() / f"{made.pk}.csv"
     if not path.exists():
-        raise Problem(410, "The file is not here any more", "Bring it in again: what came of it already counts once.")
+        raise Problem(410, "The file is no longer here", "Import it again. Entries that already exist count once.")
     with path.open(encoding="utf-8", newline="") as lines:
         rows = csv.reader(lines)
         next(rows)

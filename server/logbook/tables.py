@@ -56,11 +56,11 @@ def _text(raw: bytes) -> tuple[str, str]:
 
 def _cells(text: str) -> Iterator[list[str]]:
     if "\x00" in text:
-        raise NotTaken(422, "This is no table", "It holds characters that are no text: save it as CSV or XLSX.")
+        raise NotTaken(422, "This is not a table", "It contains characters that are not text. Save it as CSV or XLSX.")
     lines = text[: 10 * MOST_CELL].splitlines()[:5]
     delimiter = max((";", "\t", ","), key=lambda d: (min((line.count(d) for line in lines), default=0), d != ","))
     if text.count(delimiter) > MOST_TEXT_CELLS:
-        raise NotTaken(413, "These are too many cells", f"At most {MOST_TEXT_CELLS:,} are read: cut the file by months.")
+        raise NotTaken(413, "There are too many cells", f"At most {MOST_TEXT_CELLS:,} are read. Split the file by months.")
     yield from csv.reader(io.StringIO(text), delimiter=delimiter)
 
 
@@ -71,20 +71,20 @@ def _sheet(content: bytes) -> Iterator[list[str]]:
         if unpacked > MOST_UNPACKED_BYTES:
             held, most = unpacked // MB, MOST_UNPACKED_BYTES // MB
             raise NotTaken(
-                413, "This workbook is too large", f"Unpacked it holds {held:,} MB, at most {most} MB are read: save it as CSV."
+                413, "This workbook is too large", f"Unpacked it holds {held:,} MB, at most {most} MB are read. Save it as CSV."
             )
         book = CalamineWorkbook.from_filelike(io.BytesIO(content))
         sheet = book.get_sheet_by_index(0) if book.sheet_names else None
     except (CalamineError, zipfile.BadZipFile, ValueError, OSError):
-        raise NotTaken(422, "This workbook cannot be read", "Save it anew as XLSX, or as CSV.") from None
+        raise NotTaken(422, "This workbook cannot be read", "Save it again as XLSX, or as CSV.") from None
     if sheet is None:
         raise NotTaken(422, "This workbook has no sheet", "Put the readings on its first sheet.")
     cells = sheet.width * sheet.height
     if cells > MOST_SHEET_CELLS:
         raise NotTaken(
             413,
-            "These are too many cells",
-            f"It spans {cells:,}, at most {MOST_SHEET_CELLS:,} are read of a workbook: save it as CSV, or cut it by months.",
+            "There are too many cells",
+            f"It spans {cells:,}, at most {MOST_SHEET_CELLS:,} are read of a workbook. Save it as CSV, or split it by months.",
         )
     for row in sheet.iter_rows():
         yield [_told(cell) for cell in row]
@@ -109,13 +109,13 @@ def _kept(rows: Iterator[list[str]], to: Path, encoding: str) -> Rows:
                     head = [c.strip()[:200] for c in cells[:MOST_COLUMNS]]
                 count += 1
                 if count > MOST_ROWS:
-                    raise NotTaken(413, "These are too many rows", f"At most {MOST_ROWS:,} are read: cut the file by months.")
+                    raise NotTaken(413, "There are too many rows", f"At most {MOST_ROWS:,} are read. Split the file by months.")
                 writer.writerow([c[:MOST_CELL] for c in cells[:MOST_COLUMNS]])
         if not head or count < 1:
-            raise NotTaken(422, "This file has no rows", "The first row names the columns, the others hold the readings.")
+            raise NotTaken(422, "This file has no rows", "The first row must name the columns. The other rows hold the readings.")
     except csv.Error as problem:
         to.unlink(missing_ok=True)
-        raise NotTaken(422, "This is no table", f"Row {count + 2}: {problem}.") from None
+        raise NotTaken(422, "This is not a table", f"Row {count + 2}: {problem}.") from None
     except BaseException:
         to.unlink(missing_ok=True)
         raise

@@ -24,7 +24,7 @@ class BoundsMiddleware:
         try:
             request.get_host()
         except DisallowedHost:
-            return response(400, "This host is not served here", "Whoever runs Ofen for you names its hosts in OFEN_HOSTS.")
+            return response(400, "This host is not served here", "Whoever runs Ofen for you lists its hosts in OFEN_HOSTS.")
         # No text that is kept may hold it, and the database refuses even to be asked for it.
         if "\0" in request.path or "%00" in request.META.get("QUERY_STRING", ""):
             return response(400, *_words(400))
@@ -41,5 +41,5 @@ class BoundsMiddleware:
 
 def _words(status: int) -> tuple[str, str]:
     if status == 405:
-        return "This cannot be done here", "The address is right; the method is not."
-    return "This could not be read", "Correct what was sent and send it again."
+        return "This cannot be done here", "The address is right, but the method is not."
+    return "This cannot be read", "Correct it and send it again."

@@ -32,11 +32,11 @@ WAITING, QUEUE_S = 16, 8.0
 
 
 def _busy() -> Exception:
-    return Problem(503, "The server is busy", "Nothing was kept. Try again in a moment.", retry_after_s=1)
+    return Problem(503, "The server is busy", "Nothing was saved. Try again in a moment.", retry_after_s=1)
 
 
 def _ended() -> Exception:
-    return Problem(503, "This takes too long to compute", "Nothing was kept. Make it smaller, or send it in parts.")
+    return Problem(503, "This takes too long to compute", "Nothing was saved. Make it smaller, or send it in parts.")
 
 
 class Desks:

@@ -37,7 +37,7 @@ class Problem(Exception):
 def faulty(faults: list[Fault], title: str = "Some values cannot be used") -> Problem:
     """Return the refusal of values that cannot be used, each fault at its path."""
     told = [{"path": f.path, "message": f.message} for f in some(faults)]
-    return Problem(422, title, "Correct what is named and send it again.", faults=told)
+    return Problem(422, title, "Correct these values and send it again.", faults=told)
 
 
 def response(status: int, title: str, detail: str = "", **more: Any) -> JsonResponse:
@@ -69,11 +69,11 @@ def install(api: NinjaAPI) -> None:
     @api.exception_handler(ValidationError)
     def _(request: HttpRequest, exc: ValidationError) -> HttpResponse:
         faults = [{"path": ".".join(str(x) for x in e["loc"][2:]), "message": e["msg"]} for e in exc.errors]
-        return response(422, "Some values cannot be used", "Correct what is named and send it again.", faults=faults)
+        return response(422, "Some values cannot be used", "Correct these values and send it again.", faults=faults)
 
     @api.exception_handler(AuthenticationError)
     def _(request: HttpRequest, exc: AuthenticationError) -> HttpResponse:
-        return response(401, "Sign in first", "What you typed is kept in this browser.")
+        return response(401, "Sign in first", "What you typed is saved in this browser.")
 
     @api.exception_handler(Throttled)
     def _(request: HttpRequest, exc: Throttled) -> HttpResponse:
@@ -100,7 +100,7 @@ def install(api: NinjaAPI) -> None:
     @api.exception_handler(TooManyFieldsSent)
     @api.exception_handler(MultiPartParserError)
     def _(request: HttpRequest, exc: Exception) -> HttpResponse:
-        return response(400, "This could not be read", "The upload is broken; choose the file again.")
+        return response(400, "This cannot be read", "The upload is damaged. Choose the file again.")
 
     @api.exception_handler(Exception)
     def _(request: HttpRequest, exc: Exception) -> HttpResponse:
@@ -108,25 +108,27 @@ def install(api: NinjaAPI) -> None:
         return response(
             500,
             "Something went wrong on the server",
-            "What you typed is kept in this browser. Try again; if it stays, tell whoever runs Ofen for you.",
+            "What you typed is saved in this browser. Try again. If it happens again, tell whoever runs Ofen for you.",
         )
 
 
 def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
     """Return the 404 of addresses outside the API."""
-    return response(404, "Not found", "There is nothing at this address.")
+    return response(404, "Not found", "There is no page at this address.")
 
 
 def no_database() -> HttpResponse:
     """Return the refusal while the database does not answer."""
-    return response(503, "The database does not answer", "What you typed is kept in this browser and sent once it does.")
+    return response(
+        503, "The database does not answer", "What you typed is saved in this browser. It is sent when the database answers."
+    )
 
 
 def failed(request: HttpRequest) -> HttpResponse:
     """Return the 500 of requests outside the API; 503 where it is the database that does not answer."""
     if isinstance(sys.exc_info()[1], (OperationalError, InterfaceError)):
         return no_database()
-    return response(500, "Something went wrong on the server", "Load the page again; what you typed is kept in this browser.")
+    return response(500, "Something went wrong on the server", "Load the page again. What you typed is saved in this browser.")
 
 
 PAPER = re.compile(r"/api/jobs/[0-9a-f-]{36}/((papers|photos)/[0-9a-f-]{36}|imports)")
@@ -153,7 +155,7 @@ class TooLargeMiddleware:
         elif request.path == WHOLE_JOB:
             most = settings.LARGEST_WHOLE_JOB_BYTES
         if length.isdigit() and int(length) > most:
-            return response(413, "This is too large", f"At most {most // 1024 // 1024} MB are taken here.")
+            return response(413, "This file is too large", f"At most {most // 1024 // 1024} MB are accepted here.")
         return self.get_response(request)
 
 

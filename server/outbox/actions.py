@@ -129,7 +129,7 @@ def _problem(refusal: Exception, record: Any) -> Problem:
     return Problem(
         500,
         "The server cannot keep this record",
-        "It stays on this device. Tell whoever runs Ofen for you; save the job to a file.",
+        "It stays on this device. Save the job to a file, and tell whoever runs Ofen for you.",
     )
 
 

@@ -148,8 +148,8 @@ def outbox(request: HttpRequest, given: OutboxIn) -> dict[str, Any]:
     if given.epoch not in (None, Epoch.now()):
         raise Problem(
             409,
-            "The server was brought back from a backup",
-            "This device offers again what it holds of the time after.",
+            "The server was restored from a backup",
+            "This device sends again what it holds from the time after the backup.",
             epoch=Epoch.now(),
         )
     results = actions.take(person, [_read(r) for r in given.records], told(given.core_version))

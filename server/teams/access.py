@@ -32,10 +32,10 @@ MAY: dict[str, frozenset[Act]] = {
     "lead": frozenset(Act),
 }
 REFUSED = {
-    Act.WORK: "You are a guest in this team: you may read, not change. A lead of the team can let you work.",
+    Act.WORK: "You are a guest in this team. You can read, but not change. A lead of the team can let you work.",
     Act.SIGN_OFF: "A lead of the team signs off.",
-    Act.KEEP_SHELF: "A lead of the team keeps its shelf of machines and instruments.",
-    Act.KEEP_PEOPLE: "A lead of the team keeps its people.",
+    Act.KEEP_SHELF: "A lead of the team manages its machines and instruments.",
+    Act.KEEP_PEOPLE: "A lead of the team manages its people.",
 }
 
 
@@ -89,7 +89,7 @@ def check(person: Person, act: Act, row: models.Model) -> None:
     if Act.READ not in allowed:
         raise Http404
     if act not in allowed:
-        raise Problem(403, "This is not yours to do", REFUSED[act])
+        raise Problem(403, "You are not allowed to do this", REFUSED[act])
 
 
 def the(model: type[M], person: Person, act: Act = Act.READ, *, lock: bool = False, **lookup: Any) -> M:
@@ -117,11 +117,11 @@ def home_team(person: Person, act: Act = Act.READ) -> Team:
     rows = list(Membership.objects.filter(person=person).select_related("team"))
     mine = at_work(person, rows)
     if mine is None and rows:
-        raise Problem(409, "Choose the team you work in", "You belong to several; what you make goes to the one you work in.")
+        raise Problem(409, "Choose the team you work in", "You belong to more than one team. New jobs go to the one you work in.")
     if mine is None:
         raise Http404
     if act not in MAY[mine.role]:
-        raise Problem(403, "This is not yours to do", REFUSED[act])
+        raise Problem(403, "You are not allowed to do this", REFUSED[act])
     bind_contextvars(team=mine.team_id)
     return mine.team
 

@@ -154,7 +154,7 @@ def sign_in(request: HttpRequest, response: HttpResponse, given: SignIn) -> dict
     person = authenticate(request, username=given.name, password=given.password) if clean else None
     if person is None:
         tries.failed()
-        raise Problem(403, "Name or password is not right", "Check both; capitals count.")
+        raise Problem(403, "Name or password is not right", "Check both. Capital letters matter.")
     login(request, person)
     tries.succeeded(response)
     return _person(request)

@@ -56,7 +56,11 @@ def put(person: Person, name: str, role: str) -> list[dict[str, Any]]:
         raise JobFaults([Fault("name", f"is no sign-in name: that is up to {LONGEST_NAME} letters and digits")])
     asked = Invitation.objects.filter(team=team)
     if asked.exclude(name=name).count() >= MOST_ASKED:
-        raise Problem(422, "So many are asked already", f"At most {MOST_ASKED} may be asked at a time; take one back first.")
+        raise Problem(
+            422,
+            "Too many people are invited already",
+            f"At most {MOST_ASKED} people can be invited at a time. Withdraw one invitation first.",
+        )
     Invitation.objects.update_or_create(team=team, name=name, defaults={"role": role, "by": person})
     return of_team(team)
 

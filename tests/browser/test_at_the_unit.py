@@ -132,10 +132,12 @@ def test_a_starved_regulator_is_caught_at_full_load_found_mended_and_signed(page
         expect(page.get_by_text("Noticed")).to_be_visible()
         # Mended at the bench, and the same reading taken again.
         bench.set(set="plant", at="natural-gas", kind="starved_regulator", size=0)
-        found.get_by_role("link", name="Gas pressure at full load").click()
+        found.get_by_role("link", name="Read the gas pressure at full load").click()
         expect(page.get_by_test_id("live-value")).to_contain_text(re.compile(r"^19\.\d+ mbar"))
         take(page)
-        expect(page.get_by_test_id("go-to").locator("option", has_text="Gas pressure at full load")).to_contain_text("done")
+        expect(page.get_by_test_id("go-to").locator("option", has_text="Read the gas pressure at full load")).to_contain_text(
+            "done"
+        )
         walk = walker(page)
         walk.walk()
     expect(page.get_by_test_id("no-gate")).to_be_visible()
@@ -208,7 +210,7 @@ def test_the_kit_is_ticked_and_what_was_missed_comes_first_on_the_next_job(at_wo
     soap.get_by_role("checkbox").check()
     expect(page.get_by_role("status").filter(has_text="packed")).to_contain_text("1 of")
     page.locator("[data-item=level]").get_by_test_id("missed").click()
-    expect(page.get_by_role("region", name="Missed last time")).to_contain_text("Spirit level")
+    expect(page.get_by_role("region", name="Missing last time")).to_contain_text("Spirit level")
     page.reload()
     expect(soap.get_by_role("checkbox")).to_be_checked()
     expect(page.get_by_text("Saved", exact=True)).to_be_visible()
@@ -217,7 +219,7 @@ def test_the_kit_is_ticked_and_what_was_missed_comes_first_on_the_next_job(at_wo
     page.goto(served.address)
     own_copy(page, served, "tram-depot")
     page.goto(f"{page.url.rsplit('/', 1)[0]}/kit")
-    expect(page.get_by_role("region", name="Missed last time")).to_contain_text("Spirit level")
+    expect(page.get_by_role("region", name="Missing last time")).to_contain_text("Spirit level")
 
 
 @pytest.mark.parametrize("kind", ["night", "first_aid"])

@@ -166,10 +166,10 @@ def test_what_is_no_picture_is_told_one_that_is_waits_and_a_short_procedure_stan
     walk.walk(until="before_photo")
     camera = page.get_by_test_id("picture")
     camera.set_input_files({"name": "seen.jpg", "mimeType": "image/jpeg", "buffer": b"no picture"})
-    expect(page.get_by_role("alert").filter(has_text="This is no picture")).to_be_visible()
+    expect(page.get_by_role("alert").filter(has_text="This is not a picture")).to_be_visible()
     walk.walk(until="placement")
     page.get_by_test_id("go-to").select_option("before_photo")
-    expect(page.get_by_role("img", name="A picture as it stands")).to_be_visible()
+    expect(page.get_by_role("img", name="Take a picture of the installation")).to_be_visible()
     # A short procedure is a run of its own beside it.
     leave(page)
     short = begin(page, key="radiant_cylinder_stop", clock=False)

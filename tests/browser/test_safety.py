@@ -34,7 +34,7 @@ def test_a_changed_job_makes_its_sign_off_stale_and_just_that_is_tested_again(at
     page.get_by_test_id("test-again").click()
     expect(page.get_by_text(re.compile(r"step 1 of \d+"))).to_be_visible()
     steps = page.get_by_test_id("go-to").locator("option")
-    expect(steps.filter(has_text="Leak check of every joint")).to_have_count(1)
+    expect(steps.filter(has_text="Leak-test every joint")).to_have_count(1)
     expect(steps.filter(has_text="Owner shown")).to_have_count(0)
 
 

@@ -99,7 +99,7 @@ def test_a_lock_up_that_no_sheet_gives_is_assumed_and_says_to_measure() -> None:
     hall = example("canvas-hall")
     found = [a for a in of(hall).values() if a.label.startswith("Lock-up")]
     assert [a.at for a in found] == ["supplies[0].parts[3].model"]
-    assert "measure" in found[0].source
+    assert "Measure" in found[0].source
     assert found[0].moves is None
 
 

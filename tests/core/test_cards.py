@@ -26,8 +26,8 @@ def test_the_night_card_says_where_to_shut_how_to_stop_when_to_change_and_whom_t
     assert "1 · Vessel: valve on top: shut here" in made["path"]
     assert "2 ·" in made["path"]
     # Its own name stands on the card; the step says what to do.
-    assert made["stop"][0].startswith("Off by the switch, fan runs on.")
-    assert "vessel valve shut" in made["stop"][-1]
+    assert made["stop"][0].startswith("Switch off and let the fan run on.")
+    assert "shut every cylinder valve" in made["stop"][-1]
     # Another heater of the same hall is not on this card.
     assert "heater-2" not in str(made["stop"])
     assert any(look["right"] for look in made["looks"])
@@ -45,9 +45,9 @@ def test_a_night_ahead_brings_its_change_over_times(hall: dict[str, Any]) -> Non
 @pytest.mark.parametrize(
     ("key", "told", "damage"),
     [
-        ("building_site", "By weight", "Frost grows up a cylinder"),
-        ("boat_stove", "By the level in the tank", "A line, hose or valve"),
-        ("standby_gas", "Nothing to change", "A line, hose or valve"),
+        ("building_site", "Weigh each cylinder", "Frost grows up a cylinder"),
+        ("boat_stove", "Read the level in the tank", "A line, hose or valve"),
+        ("standby_gas", "The gas comes by pipe", "A line, hose or valve"),
     ],
 )
 def test_how_the_source_ends_and_what_harms_it_is_told_as_this_fuel_has_it(key: str, told: str, damage: str) -> None:
@@ -67,7 +67,7 @@ def test_first_aid_has_co_and_cold_burns_and_calls_for_help() -> None:
     assert {"co", "cold_burn"} <= set(cards)
     assert "fresh air" in cards["co"][0]
     assert any("emergency number" in s for s in cards["co"])
-    assert any("never hot" in s.lower() for s in cards["cold_burn"])
+    assert any("never use hot water" in s.lower() for s in cards["cold_burn"])
 
 
 @pytest.mark.parametrize("kind", KINDS)

@@ -107,7 +107,7 @@ def used(**changes: Any) -> Used:
         ({}, "2026-11-28T17:59:00+00:00", ()),
         ({}, "2026-11-28T18:01:00+00:00", ("it was not zeroed in the 12 hours before",)),
         ({"zeroed_at": "2026-11-29T06:00:00+00:00"}, "2026-11-29T08:00:00+00:00", ("its calibration ended on 2026-11-28",)),
-        ({"due_on": None}, "2026-11-28T07:00:00+00:00", ("no calibration is known of",)),
+        ({"due_on": None}, "2026-11-28T07:00:00+00:00", ("it has no calibration on record",)),
         (
             {"kind": "co_detector", "bumped_at": None},
             "2026-11-28T07:00:00+00:00",

@@ -117,7 +117,7 @@ EDGES: dict[Change, tuple[float, float]] = {
     fuel: (-49.5, 60),
     altitude: (-400, 4990),
     line: (0.1, 990),
-    wanted: (3600, 7.7e6),
+    wanted: (3600, 60 * 86400),
     cord: (0.5, 300),
 }
 

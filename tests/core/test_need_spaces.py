@@ -184,7 +184,7 @@ def test_another_school_leads_only_with_a_reason_on_record() -> None:
     told = next(v for v in report.verdicts if v.code == "need.schools.other_leads")
     assert dict(told.values)["why"] == "last year's bills fit it"
     loss = next(f for f in report.figures if f.key == "need.hall.loss_w")
-    assert ("why it leads", "last year's bills fit it") in [(i.name, i.value) for i in loss.inputs]
+    assert ("why it is used", "last year's bills fit it") in [(i.name, i.value) for i in loss.inputs]
 
 
 def test_a_school_without_a_figure_cannot_lead() -> None:

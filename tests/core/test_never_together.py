@@ -29,7 +29,7 @@ def figures(document: dict[str, Any]) -> dict[str, float]:
 
 def random_job(pick: random.Random) -> dict[str, Any]:
     """A start answered anywhere it may be answered, then changed as a person might: other vessels, hoses, machines, nights."""
-    start = starts.start(pick.choice(list(starts.shipped())))
+    start = starts.start(pick.choice(sorted(starts.shipped())))
     answers: dict[str, Any] = {}
     for q in start.questions:
         if q.kind == "choice":

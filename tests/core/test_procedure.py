@@ -185,7 +185,7 @@ def test_a_joint_that_leaks_or_was_opened_is_the_only_gate_until_tested_again(
     book = whole(procedure)
     book.add(**event)
     assert open_gates(procedure, book) == [(code, "line-b>connector")]
-    book.add("joint_tested", joint="line-b>connector", tight=True, method="approved detector")
+    book.add("joint_tested", joint="line-b>connector", tight=True, method="detector")
     assert open_gates(procedure, book) == []
 
 
@@ -196,7 +196,7 @@ def test_a_joint_never_tested_is_a_gate_of_its_own(procedure: Procedure) -> None
     assert ("joint_not_tested", "coupling-2") in found
     # What needed the leak test was done too early, and says so.
     assert ("step_open", "start") in found
-    assert "Done too early" in fold(procedure, book.events).states["start"].say
+    assert "Too early. First do:" in fold(procedure, book.events).states["start"].say
 
 
 def test_a_joint_tapped_tight_before_gas_is_let_in_does_not_count_once_the_valve_opens(procedure: Procedure) -> None:

@@ -138,7 +138,7 @@ def test_readings_stand_beside_the_limits_they_were_sealed_with(depot_plan: Plan
     found = {h.title: h for h in readings(run.procedure, run.folded.state, HERE)}
     manifold = next(s for s in depot_plan.procedures[0].steps if s.id == "manifold")
     limit: Any = manifold.limit
-    held = found["Manifold pressure, burner on high"]
+    held = found["Read the manifold pressure, burner on high"]
     assert (held.low, held.high, held.out) == (limit.low, limit.high, False)
 
 
@@ -181,7 +181,7 @@ def test_what_a_file_or_an_instrument_brought_is_no_visit_and_a_file_taken_back_
     read = [entry(n, source="import", batch="b") for n in range(5)] + [entry(9, source="instrument")]
     assert log_sheet.visits(typed(read), {}, HERE, 5, 6) == ([], [], 0)
     undone = {"id": "u", "at": BEGUN.isoformat(), "kind": "undone", "batch": "b", "by": "Nadja"}
-    assert [c.now for c in log_sheet.corrections(typed([*read, undone]), {}, HERE)] == ["taken back with its file"] * 5
+    assert [c.now for c in log_sheet.corrections(typed([*read, undone]), {}, HERE)] == ["undone with its import"] * 5
 
 
 def test_a_long_series_is_thinned_and_keeps_its_peaks() -> None:
@@ -289,4 +289,4 @@ def test_a_caution_says_when_it_is_one(depot_plan: Plan) -> None:
     """No caution of a procedure reads as if it told of a defect that is there."""
     cautions = {s["caution"] for d in shipped().values() for s in d.steps if s.get("caution")}
     assert not [c for c in cautions if c.startswith(("It does not", "No start"))]
-    assert any(c.startswith("If it does not shut off when tipped:") for c in cautions)
+    assert any(c.startswith("If it does not shut off when tipped,") for c in cautions)

@@ -355,4 +355,4 @@ def test_an_order_comes_in_time_where_use_swings_by_days() -> None:
         by_the_line.append(items["change_over"].at_s - BEGUN.timestamp() > really_s)
     # The soonest of a straight line is overrun far more often than what the hungriest day leaves.
     assert sum(late) / len(late) <= 0.1 < sum(by_the_line) / len(by_the_line)
-    assert "hungriest" in items["order"].say
+    assert "highest day" in items["order"].say

@@ -39,12 +39,12 @@ def test_where_it_is_is_the_last_move_whatever_order_they_come_in() -> None:
 @pytest.mark.parametrize(
     ("sheet", "moves", "level", "words"),
     [
-        ({}, [move(1, 6, gross_kg=18.5)], "stop", "Overfilled"),
+        ({}, [move(1, 6, gross_kg=18.5)], "stop", "overfilled"),
         ({"requalify_on": "2025-12-31"}, [move(1, 6, gross_kg=12.0)], "stop", "Requalification was due"),
         ({"requalify_on": "2026-02-20"}, [move(1, 6)], "caution", "with the next filling"),
-        ({"requalify_on": None}, [move(1, 6)], "not_checked", "not written down"),
+        ({"requalify_on": None}, [move(1, 6)], "not_checked", "not entered"),
         ({}, [move(1, 6, gross_kg=5.0)], "caution", "less than empty"),
-        ({}, [], "not_checked", "where it is"),
+        ({}, [], "not_checked", "location"),
     ],
 )
 def test_what_is_said_against_it(sheet: dict[str, Any], moves: list[Any], level: str, words: str) -> None:

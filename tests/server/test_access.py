@@ -281,7 +281,7 @@ def test_every_operation_that_changes_something_asks_for_its_act(
         # Allowed: what is said now is of the thing itself, not of the role.
         assert status != 403, answer
     else:
-        assert (status, answer["title"]) == (403, "This is not yours to do")
+        assert (status, answer["title"]) == (403, "You are not allowed to do this")
         assert answer["detail"] == REFUSED[ASKS[method, path]]
 
 
@@ -410,7 +410,7 @@ def test_a_lead_keeps_the_people_and_a_team_keeps_a_lead(me: Caller, monkeypatch
     monkeypatch.setattr(people, "MOST_ASKED", 1)
     assert me.put("/people/one", {"role": "guest"})[0] == 200
     assert me.put("/people/one", {"role": "technician"})[0] == 200
-    assert me.put("/people/two", {"role": "guest"})[1]["title"] == "So many are asked already"
+    assert me.put("/people/two", {"role": "guest"})[1]["title"] == "Too many people are invited already"
     assert [p["name"] for p in me.call("DELETE", "/people/one")[1]] == ["mirel"]
 
 

@@ -189,7 +189,7 @@ def test_the_key_of_a_machine_may_be_anything_and_another_team_keeps_its_own(me:
     assert me.put("/machines/own-1", {"sheet": sheet})[0] == 200
     me.call("PATCH", "/me", {"team_id": other.pk})
     assert me.call("DELETE", "/machines/own-1")[0] == 404
-    assert me.call("DELETE", "/machines/a%00b")[1]["title"] == "This could not be read"
+    assert me.call("DELETE", "/machines/a%00b")[1]["title"] == "This cannot be read"
     me.call("PATCH", "/me", {"team_id": Membership.objects.filter(person=person).order_by("team_id")[0].team_id})
     assert [m["key"] for m in me.get("/machines")[1]] == ["own-1"]
 

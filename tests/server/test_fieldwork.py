@@ -231,7 +231,7 @@ def test_a_run_keeps_its_procedure_whatever_is_shipped_since(
     ("change", "path"),
     [
         ({"digest": "0" * 64}, "procedure.digest"),
-        ({"title": "Something else"}, "procedure.digest"),
+        ({"title": "Other entry"}, "procedure.digest"),
         ({"steps": "none"}, "procedure.steps"),
         ({"mood": 1}, "procedure.mood"),
     ],

@@ -214,7 +214,7 @@ def test_so_many_reports_wait_for_one_person_and_no_more(me: Caller, job: dict[s
     for _ in range(report_orders.MOST_WAITING):
         asked(me, job["id"])
     status, body = me.post(f"/jobs/{job['id']}/reports", {"id": fresh(), "audience": "crew"})
-    assert (status, body["title"]) == (429, "So many reports wait already")
+    assert (status, body["title"]) == (429, "Too many reports are waiting already")
 
 
 def test_teams_take_turns_and_in_a_team_its_people_do(db: None, depot: dict[str, Any], monkeypatch: Any) -> None:
@@ -343,7 +343,7 @@ def test_a_job_is_signed_off_once_sealed_and_kept_as_it_was(me: Caller, nobody: 
     take_picture(me, job["id"])
     status, body = signing(me, job, over=[])
     assert (status, body["title"]) == (409, "Not everything open was seen")
-    assert signing(me, job, revision_id=fresh())[1]["title"] == "Someone saved this job in between"
+    assert signing(me, job, revision_id=fresh())[1]["title"] == "Someone else saved this job meanwhile"
     assert signing(me, job, name="  ")[1]["faults"][0]["path"] == "name"
     for strokes in ("x", [1], [[[1]]], [[[0, 1001]]], [[[0.5, 1]]], [[[True, 1]]], [[]] * 300):
         assert signing(me, job, strokes=strokes)[0] == 422, strokes

@@ -45,7 +45,9 @@ def test_log_and_record_are_a_workbook_with_numbers_as_numbers(demo: Caller) -> 
     readings = found["Commissioning"]
     heads = [c.value for c in readings[1]]
     assert "Gas pressure (mbar)" in heads
-    manifold = next(r for r in readings.iter_rows(min_row=2, values_only=True) if r[1] == "Manifold pressure, burner on high")
+    manifold = next(
+        r for r in readings.iter_rows(min_row=2, values_only=True) if r[1] == "Read the manifold pressure, burner on high"
+    )
     # 7.47 mbar was read, between 6.72 and 8.22 (10 % round 3 in w.c.).
     assert manifold[heads.index("Gas pressure (mbar)")] == pytest.approx(7.47, abs=0.01)
     assert [round(v, 2) for v in manifold[-4:-2]] == [6.72, 8.22]
@@ -60,7 +62,7 @@ def test_corrected_entries_stand_in_the_workbook_and_say_so(me: Caller, job: dic
     rows = list(page.iter_rows(min_row=2, values_only=True))
     heads = [c.value for c in page[1]]
     assert {(r[heads.index("Temperature (°C)")], r[heads.index("Counts")]) for r in rows} == {
-        (-3.5, "no: corrected or taken back"),
+        (-3.5, "no: corrected or undone"),
         (-4, "yes"),
     }
     assert "'=HYPERLINK(1)" in {r[heads.index("Remark")] for r in rows}
@@ -131,11 +133,11 @@ def test_who_did_what_is_told_of_a_job_and_of_a_person(
     rows = me.get(f"/jobs/{job['id']}/audit")[1]
     told = {(r["by"], r["act"], r["words"]) for r in rows}
     assert told == {
-        ("Mirel", "saved", "Made the job"),
+        ("Mirel", "saved", "Created the job"),
         ("Mirel", "run", "Began commissioning heater-1"),
         ("Ada", "saved", "Saved state 2: Note, Altitude"),
         ("Ada", "entries", "2 records of the log"),
-        ("Mirel", "filed", "Closed the job and filed it away"),
+        ("Mirel", "filed", "Archived the job"),
     }
     assert [r["at"] for r in rows] == sorted((r["at"] for r in rows), reverse=True)
     exported = list(csv.DictReader(io.StringIO(me.get(f"/jobs/{job['id']}/audit.csv")[1].decode())))

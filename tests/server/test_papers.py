@@ -66,7 +66,7 @@ def test_what_is_no_paper_is_refused(me: Caller, job: dict[str, Any], content: b
     status, problem = keep(me, job, content)
     assert status == 422
     if content:
-        assert problem["detail"] == "A PDF, a JPEG or a PNG is taken here."
+        assert problem["detail"] == "Only a PDF, a JPEG or a PNG is accepted here."
     assert Paper.objects.count() == 0
 
 
@@ -87,13 +87,13 @@ def test_a_picture_taken_at_work_is_a_picture_and_nothing_else(
     status, kept = take(me, job, photo("JPEG"))
     assert (status, kept["kind"]) == (200, "image/jpeg")
     assert dict(Image.open(io.BytesIO(me.client.get(f"/api/jobs/{job['id']}/papers/{kept['id']}").content)).getexif()) == {}
-    assert (take(me, job, PDF)[0], take(me, job, PDF)[1]["title"]) == (422, "This is no picture")
+    assert (take(me, job, PDF)[0], take(me, job, PDF)[1]["title"]) == (422, "This is not a picture")
     assert take(me, job, b"no picture at all")[0] == 422
     assert take(stranger, job, photo("JPEG"))[0] == 404
     assert take(Caller(someone("gast", Paper.objects.get().job.team.name, "guest")), job, photo("JPEG"))[0] == 403
     # A file of 200 MB is refused by what it says of itself, before any of it is read.
     answer = me.client.generic("POST", f"/api/jobs/{job['id']}/photos/{uuid.uuid4()}", b"x", CONTENT_LENGTH=str(200 * 1024 * 1024))
-    assert (answer.status_code, answer.json()["title"]) == (413, "This is too large")
+    assert (answer.status_code, answer.json()["title"]) == (413, "This file is too large")
     settings.LARGEST_PAPER_BYTES = 100
     assert take(me, job, photo("JPEG"))[0] == 413
 

@@ -128,9 +128,9 @@ class StepSkipped(StepEvent):
         if step is None:
             yield Fault(f"{path}.step", f"{self.step!r} is no step of this procedure")
         elif not step.may_skip:
-            yield Fault(f"{path}.step", f"{self.step!r} is never left out: what comes after it is safe only with it")
+            yield Fault(f"{path}.step", f"{self.step!r} cannot be skipped. What follows is only safe with it")
         if not self.reason.strip():
-            yield Fault(f"{path}.reason", "is missing; say why it is left out")
+            yield Fault(f"{path}.reason", "is missing. Enter why you skip this step")
 
     def at_step(self, step: Step, state: State, run: Run) -> None:
         """Take the step as left out.
@@ -155,7 +155,7 @@ class EventWithdrawn(Event):
 
         Arguments: run, show.
         """
-        return Came("Taken back", "a record made just before", finding="withdrawn")
+        return Came("Undone", "the record before it", finding="withdrawn")
 
     def takes_back(self, found: Event) -> bool:
         """Return whether it takes a record back: on the same page, within WITHDRAWN_WITHIN_S.

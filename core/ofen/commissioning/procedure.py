@@ -31,10 +31,10 @@ class Identity:
     model: str = text("Model", 80)
     serial: str = text("Serial number", 60)
     fuel: str = text("Burns", 40)
-    inlet: str = text("Its place on the fuel path", 60)
-    sheet_w: float | None = number("heat_flow", 0, 1e9, "Fuel at full fire by its sheet")
+    inlet: str = text("Place on the fuel path", 60)
+    sheet_w: float | None = number("heat_flow", 0, 1e9, "Fuel on high by its data sheet")
     position: str = text("Stands", 40)
-    wall: str = text("Wall it stands by", 40)
+    wall: str = text("Nearest wall", 40)
     wall_m: float | None = number("length", -1000, 1000, "Distance from the wall")
     along_m: float | None = number("length", -1000, 1000, "Distance along the wall")
 
@@ -213,7 +213,7 @@ def build(definition: Definition, unit: Unit) -> Procedure:
 
 
 # What is done with an instrument before the work, by what it reads.
-MANOMETER, DETECTOR, MULTIMETER = "manometer zeroed", "gas detector bump-tested", "multimeter tried on a source that is known"
+MANOMETER, DETECTOR, MULTIMETER = "manometer zeroed", "gas detector bump-tested", "multimeter checked on a known source"
 READIES = {
     "temperature": "thermometer's emissivity set (bright metal reads low)",
     "share_ppm": "CO meter zeroed in fresh air",
@@ -294,13 +294,13 @@ def changes(began_by: Procedure, now: Procedure | None) -> Iterator[tuple[str, s
     came or went with a newer shipped procedure are no change of the plan; a run of only what changed answers for no more than its own joints.
     """
     if now is None:
-        yield "plan", "Plan", "The job as it is now has no procedure for this machine.", {}
+        yield "plan", "Plan", "The job now has no procedure for this machine.", {}
         return
     if apart := _another(began_by, now):
         yield (
             MACHINE,
             now.unit_name,
-            "What stands here is not what was tested, by its {what}: commission it.",
+            "This is not the machine that was tested: its {what} differs. Commission it.",
             {"what": ", ".join(apart)},
         )
     for step in began_by.steps:
@@ -312,11 +312,11 @@ def changes(began_by: Procedure, now: Procedure | None) -> Iterator[tuple[str, s
     for id, joint in (after | before).items():
         if id not in before:
             if not began_by.only_changed:
-                yield id, joint.name, "This joint came to the path after the run began.", {}
+                yield id, joint.name, "This joint was added after the run started.", {}
         elif id not in after:
             # Runs of before name a manifold where one vessel has none: there was never more to test than its coupling.
             if is_of_a_manifold(id) and len([j for j in (*before, *after) if j.startswith("coupling-")]) == 2:
                 continue
-            yield id, joint.name, "This joint went from the path after the run began.", {}
+            yield id, joint.name, "This joint was removed after the run started.", {}
         elif before[id].between and after[id].between != before[id].between:
-            yield id, joint.name, "What meets at this joint was changed after the run began.", {}
+            yield id, joint.name, "The parts at this joint were changed after the run started.", {}

@@ -10,7 +10,7 @@ from ..document import flag, maybe, text
 from .instruments.used import Used, said
 from .steps.base import Run, Site, State, Step, StepEvent
 
-GATE = {"instrument_overdue": "This reading is by an instrument that was overdue; read again by one that is in order."}
+GATE = {"instrument_overdue": "This reading was taken with an overdue instrument. Read again with one that is in date."}
 
 
 @dataclass(frozen=True)
@@ -46,7 +46,7 @@ class ReadByStep(Step):
 
     GATES: ClassVar[dict[str, str]] = GATE
 
-    proven: bool | None = flag("Its instrument must be in order")
+    proven: bool | None = flag("Its instrument must be in date")
 
     def gates(self, state: Any, run: Run) -> Iterator[tuple[str, str, str]]:
         """Give what this step holds open; done by an instrument that was overdue it still waits, where the class asks.

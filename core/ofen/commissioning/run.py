@@ -19,10 +19,10 @@ from .steps.base import Event, Step, StepEvent
 # The gates of a run beside those of its steps, in words.
 RUN_GATES = {
     "plan_has_stop": "The plan has a Stop.",
-    "plan_changed": "The plan changed since this run began; begin a new run.",
+    "plan_changed": "The plan changed after this run started. Start a new run.",
     "bypass_open": "A bypass is open.",
-    "safety_test_overdue": "This safety test is overdue; do it from Running.",
-    "record_unreadable": "A record of this run cannot be read; begin a new run.",
+    "safety_test_overdue": "This safety test is overdue. Start it under Running.",
+    "record_unreadable": "A record of this run cannot be read. Start a new run.",
 }
 
 
@@ -184,7 +184,7 @@ def gates(
     if plan_has_stop:
         gates.append(Gate("plan_has_stop", "plan", "Plan", says["plan_has_stop"]))
     gates.extend(
-        Gate("plan_changed", subject, name, f"{say} Begin a new run.", values)
+        Gate("plan_changed", subject, name, f"{say} Start a new run.", values)
         for subject, name, say, values in changes(procedure, newest)
     )
     for step in procedure.steps:

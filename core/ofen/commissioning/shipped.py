@@ -33,15 +33,15 @@ Purpose: TypeAlias = Literal[
 COMMISSION: Purpose = "commission"
 PURPOSES: dict[Purpose, str] = {
     COMMISSION: "commission",
-    "delivery": "take over from delivery",
+    "delivery": "receive a delivery",
     "convert": "convert to another fuel",
     "switch": "switch fuel while it runs",
     "start": "start",
     "stop": "stop",
-    "change_over": "change the vessel over",
+    "change_over": "change the cylinder",
     "transport": "make ready for transport",
     "store": "store",
-    "yearly": "look over once a year",
+    "yearly": "check once a year",
     "safety_test": "test a guard",
 }
 DAY_S = 86_400.0

@@ -22,15 +22,17 @@ class Disturbance:
 
 
 DISTURBANCES = {
-    "vessel_changed": Disturbance("a vessel was changed", "A vessel was changed since: do it again.", ("coupling",)),
+    "vessel_changed": Disturbance("a cylinder was changed", "A cylinder was changed since then. Do it again.", ("coupling",)),
     "fuel_converted": Disturbance(
-        "it was converted to another fuel", "The unit was converted to another fuel since: do it again.", ("conversion",)
+        "it was converted to another fuel", "The machine was converted to another fuel since then. Do it again.", ("conversion",)
     ),
     "battery_off": Disturbance(
-        "the battery was off", "The battery was off since: the clock of the exercise run is lost. Set it again."
+        "the battery was off", "The battery was off since then, so the exercise time is lost. Set it again."
     ),
-    "plug_refitted": Disturbance("a plug was out and in again", "A plug was out and in again since: do it again.", ("port",)),
-    "gas_set": Disturbance("a regulator or a screw was turned", "A regulator or a screw was turned since: do it again."),
+    "plug_refitted": Disturbance(
+        "a plug was taken out and put back", "A plug was taken out and put back since then. Do it again.", ("port",)
+    ),
+    "gas_set": Disturbance("a regulator or a screw was turned", "A regulator or a screw was turned since then. Do it again."),
 }
 
 

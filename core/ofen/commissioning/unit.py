@@ -248,9 +248,9 @@ def _asked_first(machine: Machine, facts: Mapping[str, str]) -> str:
         or (is_a(facts["class"], "forced_air") and machine.fuel == "propane")
     )
     wired = facts["class"] in WIRED or machine.place.earthing.feeds_by == "switch"
-    sentences = ["Permit, authority and fuel supplier asked and dated."] if gas or wired else []
-    sentences += ["Gas work: a licensed gas fitter."] if gas else []
-    sentences += ["Wiring: a licensed electrician."] if wired else []
+    sentences = ["Permit, authority and fuel supplier are settled and dated."] if gas or wired else []
+    sentences += ["A licensed gas fitter does the gas work."] if gas else []
+    sentences += ["A licensed electrician does the wiring."] if wired else []
     sentences += ["The fire service has been asked about a flame at a tent."] if facts["canvas"] == "yes" else []
     return " ".join(sentences) or "The person in charge of this place knows that a flame or an engine will run here, and agrees."
 

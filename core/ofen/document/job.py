@@ -94,8 +94,8 @@ class Equipment:
 class Storage:
     """The vessels that hold the fuel."""
 
-    vessel: str = text("Vessel", 80)
-    count: int | None = whole(1, 60, "Vessels")
+    vessel: str = text("Cylinder or tank", 80)
+    count: int | None = whole(1, 60, "How many of them")
     wanted_s: float | None = number(
         "duration", 3600, 60 * 86400, "Burner hours between changes", "Hours the burners run until the change-over"
     )
@@ -159,7 +159,7 @@ class NightAhead:
     lowest_at_s: float | None = number("clock", 0, 86_400, "Coldest hour", default=21_600.0)
     humidity_fraction: float | None = number("fraction", 0.05, 1, "Humidity outside", "For frost on the shell", default=0.85)
     fill_fraction: float | None = number("fraction", 0.05, 1, "Fill at the start", "Share of the allowed fill", default=1.0)
-    reserve_count: int | None = whole(0, 60, "Vessels in reserve", "A second bank that takes over automatically", default=0)
+    reserve_count: int | None = whole(0, 60, "Cylinders in reserve", "A second bank that takes over automatically", default=0)
     hours: tuple[HourOutside, ...] = many(HourOutside, "Temperatures of the night", 80)
 
 

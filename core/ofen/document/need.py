@@ -24,7 +24,7 @@ SKINS = (
 )
 
 TIGHTNESS = (
-    ("sealed", "Sealed cabin, {term:van} or boat (0.3 /h)"),
+    ("sealed", "Sealed cabin, camper van or boat (0.3 /h)"),
     ("shut", "Shut cabin (0.5 /h)"),
     ("usual", "Workshop, doors shut (1 /h)"),
     ("leaky", "Shed or building site, gaps (2 /h)"),
@@ -63,7 +63,7 @@ class Space:
         ("canvas_hall", "Canvas hall or tent"),
         ("shed", "Shed"),
         ("cabin", "Cabin"),
-        ("van", "{term:Van}"),
+        ("van", "Camper van"),
         ("boat", "Boat"),
         ("greenhouse", "Greenhouse"),
         ("building_site", "Building under construction"),

@@ -115,7 +115,7 @@ class Place:
     sides_m: float | None = number("length", 0, 100, "Clearance at the sides")
     rear_m: float | None = number("length", 0, 100, "Clearance behind")
     service_m: float | None = number("length", 0, 100, "Service access")
-    wall: str | None = choice("Wall it stands by", *WALLS)
+    wall: str | None = choice("Nearest wall", *WALLS)
     wall_m: float | None = number("length", -5, 200, "Distance from the wall", "For a machine inside, measured inwards")
     along_m: float | None = number(
         "length", -50, 500, "Distance along the wall", "From its left corner, seen from outside, to the middle"
@@ -171,7 +171,7 @@ class VesselPlace:
     """Where the vessels of a supply stand; its id is the supply's, their distance from the wall stands with the supply."""
 
     id: str = text("Supply", 40)
-    wall: str | None = choice("Wall it stands by", *WALLS)
+    wall: str | None = choice("Nearest wall", *WALLS)
     along_m: float | None = number(
         "length", -50, 500, "Distance along the wall", "From its left corner, seen from outside, to the middle"
     )
@@ -289,7 +289,7 @@ class Siting:
 
     usual: UsualPlace = one(UsualPlace, "All machines")
     places: tuple[MachinePlace, ...] = many(MachinePlace, "Machines that differ", 16)
-    vessels: tuple[VesselPlace, ...] = many(VesselPlace, "Vessels", 8)
+    vessels: tuple[VesselPlace, ...] = many(VesselPlace, "Cylinders and tanks", 8)
     building: Building = one(Building, "Building")
     openings: tuple[Opening, ...] = many(Opening, "Openings", 40)
     air: Air = one(Air, "Air")

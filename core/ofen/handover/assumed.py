@@ -34,16 +34,16 @@ class Usual:
 
 # Fields that have a value by themselves, by place; entries of lists are left open.
 BY_ITSELF = {
-    "need.spaces[].heat_store": Usual("light", "heavy", "a fabric of medium weight, until it is chosen (common practice)"),
+    "need.spaces[].heat_store": Usual("light", "heavy", "a fabric of medium weight, until you choose one (common practice)"),
     "need.valves[].reach_fraction": Usual(0.3, 0.8, "of a heater in its enclosure (from memory)"),
-    "need.loads[].type": Usual("resistive", "compressor", "taken as resistive, until it is chosen (common practice)"),
-    "need.loads[].duty_fraction": Usual(0.3, 1.0, "taken as always on; 100 % is the cautious figure (common practice)"),
-    "need.starting": Usual("in_order", "together", "all at once, as after an outage; the cautious way (common practice)"),
-    "equipment.hours_a_day_s": Usual(28_800.0, 86_400.0, "day and night; the cautious figure (common practice)"),
+    "need.loads[].type": Usual("resistive", "compressor", "resistive, until you choose a type (common practice)"),
+    "need.loads[].duty_fraction": Usual(0.3, 1.0, "always on. 100 % is the cautious figure (common practice)"),
+    "need.starting": Usual("in_order", "together", "all at once, as after an outage, the cautious way (common practice)"),
+    "equipment.hours_a_day_s": Usual(28_800.0, 86_400.0, "day and night, the cautious figure (common practice)"),
     "supplies[].spare_flow_fraction": Usual(0.0, 0.25, "left over for hose, valve and later changes (common practice)"),
     "supplies[].storage.reserve_fraction": Usual(0.2, 0.3, "the stricter classes' change-over (common practice)"),
     "supplies[].night.humidity_fraction": Usual(0.6, 1.0, "a damp night, for frost on the shell (common practice)"),
-    "supplies[].liquid.tanks": Usual(1, 2, "one tank, until it is told (common practice)"),
+    "supplies[].liquid.tanks": Usual(1, 2, "one tank, until you enter it (common practice)"),
 }
 
 
@@ -192,7 +192,7 @@ def _not_on_sheets(placed: Placed) -> Iterator[Assumed]:
             regulator = placed.catalogue.regulators.get(getattr(part, "model", "")) if part.KIND == "regulator" else None
             if regulator is not None and regulator.lockup_fraction is None:
                 path = f"supplies[{s.given.id}].parts[{part.id}].model"
-                source = "its data sheet gives no lock-up; measure the standing pressure in commissioning"
+                source = "its data sheet gives no lock-up. Measure the standing pressure in commissioning"
                 label = f"Lock-up of {part.name or part.id}"
                 yield Assumed(
                     path=path,

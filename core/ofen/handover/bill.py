@@ -102,12 +102,18 @@ def _stored(plan: Plan, supply: SupplyPlan) -> Iterator[Row]:
         key = f"vessel:{given.storage.vessel}"
         coupled = vessels_coupled(supply.supply)
         yield Row(
-            key=key, group="Vessels", what=vessel.name, size="", count=float(given.storage.count or 1), length_m=None, where=name
+            key=key,
+            group="Cylinders and tanks",
+            what=vessel.name,
+            size="",
+            count=float(given.storage.count or 1),
+            length_m=None,
+            where=name,
         )
         if given.night.reserve_count:
             yield Row(
                 key=key,
-                group="Vessels",
+                group="Cylinders and tanks",
                 what=vessel.name,
                 size="",
                 count=float(given.night.reserve_count),
@@ -117,16 +123,16 @@ def _stored(plan: Plan, supply: SupplyPlan) -> Iterator[Row]:
         if coupled > 1:
             yield Row(
                 key=f"manifold:{given.id}",
-                group="Vessels",
+                group="Cylinders and tanks",
                 what="Manifold",
-                size=f"for {coupled} vessels",
+                size=f"for {coupled} cylinders",
                 count=1.0,
                 length_m=None,
                 where=name,
             )
             yield Row(
                 key="pigtail",
-                group="Vessels",
+                group="Cylinders and tanks",
                 what="Pigtail with check valve",
                 size="",
                 count=float(coupled),
@@ -138,7 +144,7 @@ def _stored(plan: Plan, supply: SupplyPlan) -> Iterator[Row]:
         count = count or next((f.value for r in plan.assessments for f in r.figures if f.key == "cartridge.count"), None)
         yield Row(
             key="cartridges",
-            group="Vessels",
+            group="Cylinders and tanks",
             what="Cartridge of the blend planned",
             size="",
             count=count or 1.0,

@@ -75,16 +75,20 @@ def brought_in(job_id: uuid.UUID, content: bytes, by: str) -> Brought:
     try:
         data = parsed(content.decode("utf-8"))
     except UnicodeDecodeError:
-        raise JobFaults([Fault("", "is not a job file: that is a zip or a JSON, as Ofen writes it, and this is no text")]) from None
+        raise JobFaults(
+            [Fault("", "is not a job file. A job file is a zip or a JSON that Ofen wrote, and this is not text")]
+        ) from None
     except JobFaults as wrong:
-        all_faults = [Fault(f.path, f"is not a job file, a zip or a JSON as Ofen writes it: it {f.message}") for f in wrong.faults]
+        all_faults = [
+            Fault(f.path, f"is not a job file, which is a zip or a JSON that Ofen wrote: it {f.message}") for f in wrong.faults
+        ]
         raise JobFaults(all_faults) from None
     form = data.get("format") if isinstance(data, dict) else None
     if form in (JOB_FORMAT, *CHAIN):
         return Brought([(_revision(job_id, 1), dump(load(data)))])
     if form == whole_job.FIRST_FORMAT:
         return _Reading(job_id, by).of(whole_job.from_first(data))
-    raise JobFaults([Fault("format", f"is not a job file: it must be a zip of {whole_job.FORMAT}, or JSON of {JOB_FORMAT!r}")])
+    raise JobFaults([Fault("format", f"is not a job file. It must be a zip of {whole_job.FORMAT}, or JSON of {JOB_FORMAT!r}")])
 
 
 def _revision(job_id: uuid.UUID, number: int) -> str:
@@ -110,7 +114,7 @@ class _Reading:
                 [
                     Fault(
                         "",
-                        f"holds {records:,} records; a file may hold {MOST_RECORDS:,}. Take the log out as CSV, and bring that in under Running",
+                        f"holds {records:,} records. A file may hold {MOST_RECORDS:,}. Export the log as CSV, and import that under Running",
                     )
                 ]
             )
@@ -140,7 +144,7 @@ class _Reading:
         path, sealed, events = f"runs[{n}]", data.get("procedure"), data["events"]
         procedure = unsealed(sealed, f"{path}.procedure") if sealed else plan(load(document)).procedure(data["unit"])
         if procedure is None:
-            raise JobFaults([Fault(f"{path}.unit", "has no procedure by this document, and none is sealed with the run")])
+            raise JobFaults([Fault(f"{path}.unit", "has no procedure for this document, and none is sealed with the run")])
         _refuse(
             [f for k, e in enumerate(events) for f in event_faults(procedure, e, f"{path}.events[{k}]")]
             + with_ids(events, f"{path}.events")

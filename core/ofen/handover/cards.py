@@ -36,10 +36,10 @@ WHAT = {
     "frost": "frost on the shell from here",
     "reserve_takes_over": "the reserve takes over: change the first bank",
     "change": "change over",
-    "fails": "gives out: be there before",
+    "fails": "runs out: be there before",
     "end": "ends",
 }
-SAFETY = "The maker's instructions, the local code and the authority go before this card."
+SAFETY = "Follow the maker's instructions, the local code and the authority first, then this card."
 
 
 @cache
@@ -64,14 +64,14 @@ def card(plan: Plan, kind: str, machine: str, system: str) -> dict[str, Any]:
     if kind not in KINDS:
         raise JobFaults([Fault("kind", f"must be one of {', '.join(KINDS)}")])
     if own is None:
-        raise JobFaults([Fault("unit", "is no machine of this job whose sheet is known")])
+        raise JobFaults([Fault("unit", "is not a machine of this job with a known data sheet")])
     job = plan.placed.job
     head = {
         "kind": kind,
         "job": job.name,
         "place": job.site.place,
         "unit": plan.placed.names[machine],
-        "call": job.handover.call_out.strip() or "nobody named: write the number here",
+        "call": job.handover.call_out.strip() or "nobody entered: write the number here",
         "safety": SAFETY,
         "first_aid": first_aid(),
     }
@@ -104,19 +104,19 @@ NEVER = (
 NEVER_HEATER = "Never sleep beside one without a vent and a CO alarm. CO has no smell."
 NEVER_GENERATOR = "Never run it indoors, under a roof, or beside an open window. Its exhaust kills."
 CALL_WHEN = (
-    "It smells of gas, or a CO alarm sounds: everybody out and upwind, no switch, no flame, then call.",
-    "It goes out twice, or does not start by the steps here.",
+    "It smells of gas, or a CO alarm sounds. Everybody out and upwind, no switch, no flame, then call.",
+    "It goes out twice, or does not start with the steps here.",
     "{damage}",
-    "Anything here reads otherwise than it looks to you.",
+    "Anything looks different from what this card says.",
 )
 FROM_VESSELS = coming_from("vessels", "cartridge")
 FROST = "Frost grows up a cylinder, or a hose or valve is damaged."
 DAMAGE = "A line, hose or valve is damaged, or leaks."
 # How one tells that a source ends (common practice). A pressure gauge tells nothing.
-BY_A_LINE = "Nothing to change: the gas comes by its line. If it falls away, shut off and call."
-BY_ITS_CARTRIDGE = "When the flame shrinks: a new cartridge, outdoors, off and cool."
+BY_A_LINE = "The gas comes by pipe, so there is nothing to change. If the pressure falls, shut it off and call."
+BY_ITS_CARTRIDGE = "When the flame shrinks, turn it off and let it cool. Change the cartridge outdoors."
 GASES = coming_from("vessels", "meter", "cartridge")
-GAS_BURNS = " Gas burns: shut the source, then put out what burns beside it."
+GAS_BURNS = " If gas burns, shut the source, then put out what burns beside it."
 MOST_LOOKS = 4
 
 
@@ -233,12 +233,16 @@ def _told_by(plan: Plan, own: Commissioned, supply: SupplyPlan | None, system: s
     if comes_from == "vessels":
         vessel = plan.placed.catalogue.vessels.get(given.storage.vessel) if given else None
         if given is None or vessel is None:
-            return "By weight, at the share the supplier names: no vessel is planned. A pressure gauge tells nothing."
+            return "Weigh it, and change at the level the supplier names. No cylinder is planned. A pressure gauge does not show the level."
         marks = values_json(marks_of(vessel, given.storage.reserve_fraction).items())
         if own.unit.facts["source"] == "tank":
-            return said("By the float gauge: at {dew_line} ({reserve} of its fill). A pressure gauge tells nothing.", marks, system)
+            return said(
+                "Read the float gauge, and change at {dew_line} ({reserve} of its fill). A pressure gauge does not show the level.",
+                marks,
+                system,
+            )
         return said(
-            "By weight: each cylinder at {reserve_gross} on the scale ({reserve} left, dew line at {dew_line} of its height). A pressure gauge tells nothing.",
+            "Weigh each cylinder, and change at {reserve_gross} on the scale ({reserve} left, dew line at {dew_line} of its height). A pressure gauge does not show the level.",
             marks,
             system,
         )
@@ -248,12 +252,12 @@ def _told_by(plan: Plan, own: Commissioned, supply: SupplyPlan | None, system: s
 def _dipped(liquid: LiquidSupply | None, reserve: float | None, system: str) -> str:
     left = RESERVE if reserve is None else reserve
     share = shown(left, "fraction", system)
-    filled = "Refill it with the machine off and cold."
+    filled = "The machine must be off and cold."
     if liquid is None or not liquid.tank_m3:
-        return f"By the level in the tank: at {share} of it. {filled}"
+        return f"Read the level in the tank, and refill it at {share}. {filled}"
     depth = tank_of(liquid).dip_at_m(left)
     at = f"{shown(depth, 'dip', system)} on the dip" if depth is not None else shown(left * liquid.tank_m3, "liquid_volume", system)
-    return f"By the level in the tank: at {at} ({share} of it). {filled}"
+    return f"Read the level in the tank, and refill it at {at} ({share} of it). {filled}"
 
 
 def _looks(procedure: Procedure | None) -> list[dict[str, str]]:
@@ -271,10 +275,11 @@ def _looks(procedure: Procedure | None) -> list[dict[str, str]]:
 
 
 def _barrier(own: Commissioned) -> list[str]:
-    lines = ["Barrier closed, nobody leans on it; signs: no smoking, no entry."]
+    lines = ["Keep the barrier closed, with the signs “no smoking” and “no entry”. Nobody leans on it."]
     if source_of(own.unit.machine.fuel) == "vessels":
-        lines.append("Nothing warm against a vessel, no vehicle near it.")
+        lines.append("Keep heat and vehicles away from cylinders and tanks.")
     return [
         *lines,
-        "Extinguisher beside the way out, never behind the machine." + (GAS_BURNS if own.unit.machine.fuel in GASES else ""),
+        "Keep the extinguisher beside the way out, never behind the machine."
+        + (GAS_BURNS if own.unit.machine.fuel in GASES else ""),
     ]

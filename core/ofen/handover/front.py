@@ -51,7 +51,7 @@ def _warmth(plan: Plan, viewer: Viewer) -> Iterator[dict[str, str]]:
     outside = plan.placed.job.site.outside_lowest_c
     at = "" if outside is None else f" at {viewer.show(outside, 'temperature')} outside"
     has = "no heater chosen" if there is None else f"{viewer.show(there, 'heat_flow')} there"
-    yield {"value": viewer.show(need, "heat_flow"), "says": f"of heat asked for{at}; {has}"}
+    yield {"value": viewer.show(need, "heat_flow"), "says": f"of heat needed{at}; {has}"}
 
 
 def _power(plan: Plan, viewer: Viewer) -> Iterator[dict[str, str]]:
@@ -60,7 +60,7 @@ def _power(plan: Plan, viewer: Viewer) -> Iterator[dict[str, str]]:
     if need is None or not there:
         return
     has = f"{viewer.show(min(there), 'electric_power')} there, continuous"
-    yield {"value": viewer.show(need, "electric_power"), "says": f"of power asked for, running; {has}"}
+    yield {"value": viewer.show(need, "electric_power"), "says": f"of power needed, running; {has}"}
 
 
 def _is_under_loads(supply: SupplyPlan) -> bool:
@@ -89,7 +89,7 @@ def _pressure(plan: Plan, held: Sequence[Held], viewer: Viewer) -> Iterator[dict
     measured = next((h for h in held if h.kind == "gas_pressure" and h.high is not None and h.low is not None), None)
     if measured is not None and measured.low is not None and measured.high is not None:
         may = f"{viewer.show(measured.low, measured.kind)} to {viewer.show(measured.high, measured.kind)}"
-        yield {"value": viewer.show(measured.value, measured.kind), "says": f"{measured.title.lower()}, measured; may be {may}"}
+        yield {"value": viewer.show(measured.value, measured.kind), "says": f"{measured.title.lower()}, measured, allowed {may}"}
         return
     for s in (s for s in plan.supplies if s.supply.fuel in PIPED):
         for n in s.path:

@@ -32,7 +32,7 @@ GROUPS = {
     "safety": "Safety",
     "machines": "Machines",
     "instruments": "Instruments",
-    "vessels": "Vessels",
+    "vessels": "Cylinders and tanks",
     "fittings": "Pipe, fittings, {term:flue}",
     "sealant": "Sealant",
     "hoses": "Regulators, hoses, adapters",
@@ -47,7 +47,7 @@ JOINTS_A_TUBE = 30
 # Where each group of the bill goes in the kit, and why it is taken as it is.
 WHERE_IT_GOES = {
     "Machines": "machines",
-    "Vessels": "vessels",
+    "Cylinders and tanks": "vessels",
     "Valves": "fittings",
     "Fittings": "fittings",
     "Pipe and hose": "fittings",
@@ -58,11 +58,11 @@ WHERE_IT_GOES = {
     "Leads": "electrical",
 }
 WHY = {
-    "vessel": "Full, weighed, in date; purged, upright in the {term:van}, caps on.",
-    "manifold": "Two vessels feed one line only through it.",
-    "cartridges": "A blend fades in the cold.",
+    "vessel": "They must be full, weighed, in date and purged. Carry them upright in the {term:van}, with caps on.",
+    "manifold": "It lets two cylinders feed one line.",
+    "cartridges": "A blend weakens in the cold.",
     "line": "As planned and a tenth more.",
-    "regulator": "Its vent points down.",
+    "regulator": "Its vent must point down.",
 }
 GASES = coming_from("vessels", "meter", "cartridge")
 # A set shows its load by itself, where it has a controller; nobody brings one.
@@ -105,7 +105,7 @@ class ListedItem:
     @property
     def title(self) -> str:
         """What its group is called."""
-        return "Missed last time" if self.missed else GROUPS[self.item.group]
+        return "Missing last time" if self.missed else GROUPS[self.item.group]
 
 
 @cache
@@ -174,14 +174,16 @@ def _instruments(plan: Plan) -> Iterator[KitItem]:
                     wanted.setdefault("clamp_meter", []).append(step.title)
             elif isinstance(step, Test) and step.joints and gas:
                 wanted.setdefault("gas_detector", []).append(step.title)
-                yield KitItem("soap", "instruments", "Soap bottle, brush", {}, "Pin-points a leak. Never a flame.")
+                yield KitItem(
+                    "soap", "instruments", "Soap bottle, brush", {}, "It shows the exact spot of a leak. Never use a flame."
+                )
             elif isinstance(step, PressureTest):
                 yield KitItem(
                     "test_pump",
                     "instruments",
                     "Air or inert gas with gauge and pump",
                     {},
-                    "Pressure test. Never oxygen, never fuel gas.",
+                    "It is for the pressure test. Never use oxygen or fuel gas.",
                 )
         if own.unit.facts["source"] == "cylinders":
             wanted.setdefault("scale", []).append("the weight at which to change over")
@@ -234,7 +236,7 @@ def _beside(plan: Plan, built: Sequence[Row]) -> Iterator[KitItem]:
             "vessels",
             "Straps or chain to hold every cylinder upright: {count}",
             held,
-            "A cylinder that falls may lose its valve.",
+            "A cylinder that falls can lose its valve.",
         )
     for own in plan.commissioned:
         facts = own.unit.facts
@@ -242,9 +244,9 @@ def _beside(plan: Plan, built: Sequence[Row]) -> Iterator[KitItem]:
             yield KitItem(
                 "connector:set",
                 "hoses",
-                "Flexible gas connector of the size of the set's inlet",
+                "Flexible gas connector, the size of the generator's inlet",
                 {},
-                "Rigid pipe does not meet a machine that shakes. It is not in the plan yet: add it there.",
+                "A machine that shakes needs a flexible connector. It is not in the plan yet, so add it there.",
             )
 
 
@@ -259,7 +261,7 @@ def _sealant(plan: Plan) -> Iterator[KitItem]:
             tubes = float(ceil(threads / JOINTS_A_TUBE))
             values: dict[str, Quantity] = {"count": (tubes, "count"), "joints": (float(threads), "count")}
             say = f"Sealant fit for {kind}, {{count}} tube{'s' if tubes > 1 else ''}: {{joints}} tapered thread{'s' if threads > 1 else ''}"
-            why = "On tapered threads only; none on flares, couplings and corrugated fittings."
+            why = "Use it on tapered threads only, never on flares, couplings and corrugated fittings."
             yield KitItem(f"sealant:{kind}_thread", "sealant", say, values, why)
 
 
@@ -268,7 +270,7 @@ def _tools(material: str, size: str) -> Iterator[KitItem]:
         row = next((w for w in _table()["wrench"] if size in w["nominal"]), None)
         if row:
             yield KitItem(row["key"], "tools", row["say"], {}, f"For {size} in pipe.")
-        yield KitItem("pipe_cutter", "tools", "Pipe cutter, threader, reamer, oil", {}, "Steel is cut to length at site.")
+        yield KitItem("pipe_cutter", "tools", "Pipe cutter, threader, reamer, oil", {}, "Steel is cut to length on site.")
     elif material in ("copper_k", "copper_l"):
         yield KitItem("flaring_tool", "tools", "Tube cutter, flaring tool, bender", {}, "")
     elif material == "csst":
@@ -277,12 +279,14 @@ def _tools(material: str, size: str) -> Iterator[KitItem]:
             "tools",
             "Cutter and fittings of the maker of the corrugated tube",
             {},
-            "Bonded to {term:earth} as its maker says.",
+            "Bond it to {term:earth} as its maker says.",
         )
     elif material == "pe_sdr11":
-        yield KitItem("pe_fusion", "tools", "Fusion tool, tracer wire, warning tape", {}, "Licensed hands; buried only.")
+        yield KitItem(
+            "pe_fusion", "tools", "Fusion tool, tracer wire, warning tape", {}, "For licensed people, and for buried pipe only."
+        )
     elif material == "fuel_hose":
-        yield KitItem("hose_clamps", "fittings", "Hose clamps, two for each end where it sucks", {}, "")
+        yield KitItem("hose_clamps", "fittings", "Hose clamps, two for each suction end", {}, "")
 
 
 def _oil(plan: Plan) -> Iterator[KitItem]:
@@ -299,7 +303,7 @@ def _oil(plan: Plan) -> Iterator[KitItem]:
                 "oil",
                 "{amount} of engine oil, {grade}",
                 values,
-                f"{c.unit.machine.name}: its manual's grade goes first.",
+                f"{c.unit.machine.name}: use the grade in its manual.",
             )
         if c.unit.facts["fuel"] in ("petrol", "diesel", "kerosene"):
             yield KitItem(
@@ -307,5 +311,5 @@ def _oil(plan: Plan) -> Iterator[KitItem]:
                 "oil",
                 f"{fuels()[c.unit.facts['fuel']].label}, fresh, in {{term:a_labelled}} can",
                 {},
-                "Read the label: diesel is not {term:petrol}.",
+                "Read the label. Diesel is not {term:petrol}.",
             )

@@ -91,7 +91,7 @@ def _vessels(entries: Sequence[Entry], names: dict[str, str], tares_kg: Mapping[
                 points.append((stop[-1].at_s, total(last.values()) - len(vessels) * (tares_kg.get(subject) or 0.0)))
         if len(points) >= FEWEST:
             of = names.get(subject, "")
-            several = f"all {len(vessels)} vessels" if len(vessels) > 1 else "the vessel"
+            several = f"all {len(vessels)} cylinders" if len(vessels) > 1 else "the cylinder"
             what = f"Gas in {several}" if tares_kg.get(subject) else f"{several[0].upper()}{several[1:]} on the scale, gross"
             yield Series(f"{what}, {of}" if of else what, "mass", points)
 
@@ -155,7 +155,7 @@ def _told(stop: Sequence[Entry], names: dict[str, str], viewer: Viewer) -> dict[
     for subject in dict.fromkeys(e.subject for e in stop if isinstance(e, Weight)):
         own = {e.vessel: e.value for e in of_kind(stop, Weight) if e.subject == subject}
         of = f", {names[subject]}" if subject in names else ""
-        what = f"{len(own)} vessels together{of}" if len(own) > 1 else f"Vessel {next(iter(own))} on the scale{of}"
+        what = f"{len(own)} cylinders together{of}" if len(own) > 1 else f"Cylinder {next(iter(own))} on the scale{of}"
         values = {what: viewer.show(total(own.values()), "mass"), **values}
     remarks = [e.remark for e in stop if isinstance(e, Note)]
     return values | ({"Remark": "; ".join(remarks)} if remarks else {})
@@ -200,7 +200,7 @@ def corrections(entries: Iterable[Entry], names: dict[str, str], viewer: Viewer)
         if e.id in counts or not e.LOGGED or (new is None and e.batch not in undone):
             continue
         by = new or undone[e.batch]
-        now = value_of(new, viewer) if new else "taken back with its file"
+        now = value_of(new, viewer) if new else "undone with its import"
         was = value_of(e, viewer) + (f" (typed {e.as_typed})" if e.as_typed else "")
         row = Corrected(viewer.when(e.at), named(e, names), was, now, by.by, by.remark)
         found.append((e.at_s, row))

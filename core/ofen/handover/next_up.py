@@ -24,7 +24,7 @@ class NextUp:
     stage: StageName
 
 
-NOTHING = NextUp(9, "nothing", "Nothing is waiting", "handover")
+NOTHING = NextUp(9, "nothing", "Nothing is due", "handover")
 
 
 @dataclass(frozen=True)
@@ -71,8 +71,8 @@ def _commissioning(stands: Standing) -> Iterator[NextUp]:
         if "bypass_open" in m.gates:
             yield NextUp(1, "bypass_open", f"{m.name}: a bypass is open", "commissioning")
         elif m.stale:
-            count = f"{len(m.stale)} things" if len(m.stale) > 1 else "1 thing"
-            yield NextUp(2, "sign_off_stale", f"{m.name}: {count} to test again since the sign-off", "commissioning")
+            count = f"{len(m.stale)} things" if len(m.stale) > 1 else "1 item"
+            yield NextUp(2, "sign_off_stale", f"{m.name}: {count} to test again since sign-off", "commissioning")
         elif m.state == "begun":
             yield _begun(m, stands.commissioning_line)
     not_yet = [m for m in machines if m.state in ("not_begun", "no_procedure")]
@@ -90,7 +90,7 @@ def _begun(machine: MachineState, line: StageLine) -> NextUp:
     if not gates:
         return NextUp(2, "sign_off_waiting", f"{machine.name}: sign-off is waiting", "commissioning")
     if {"joint_stale", "joint_leaking"} & set(gates):
-        return NextUp(2, "joint_open", f"{machine.name}: a joint must be tested again", "commissioning")
+        return NextUp(2, "joint_open", f"{machine.name}: a joint needs a new leak test", "commissioning")
     return NextUp(4, "run_open", _words(line), "commissioning")
 
 

@@ -67,13 +67,13 @@ def _refusing(
         if "bypass_open" in m.gates:
             yield OpenItem(f"bypass.{m.machine}", "{name}: a bypass is open", True, "commissioning", m.machine, {"name": m.name})
         if m.state == "begun":
-            words = "{name}: commissioning is not signed off, {gates} gates open"
+            words = "{name}: commissioning is not signed off, {gates} items block it"
             values: dict[str, Quantity] = {"name": m.name, "gates": (float(len(m.gates)), "count")}
             yield OpenItem(f"begun.{m.machine}", words, True, "commissioning", m.machine, values)
         if m.state == "not_begun":
             yield OpenItem(f"not_begun.{m.machine}", "{name}: not commissioned", True, "commissioning", m.machine, {"name": m.name})
         for s in m.stale[:MOST_NAMED]:
-            words = "{name}: {what} must be tested again, the job was changed since"
+            words = "{name}: test {what} again, because the job was changed"
             yield OpenItem(
                 f"stale.{m.machine}.{s.subject}", words, True, "commissioning", m.machine, {"name": m.name, "what": s.name}
             )
@@ -102,7 +102,7 @@ def _told(planned: Plan, machines: Sequence[MachineState], unread: Sequence[str]
         yield OpenItem("no_machine", "No machine is chosen", False, "equipment", "equipment")
     for m in machines:
         if m.state == "no_procedure":
-            words = "{name}: no guided commissioning, the record is on paper"
+            words = "{name}: no guided commissioning, keep the record on paper"
             yield OpenItem(f"no_procedure.{m.machine}", words, False, "commissioning", m.machine, {"name": m.name})
     cautions = [v for r in planned.assessments for v in r.verdicts if v.level == "caution"]
     for v in cautions[:MOST_NAMED]:
@@ -110,7 +110,7 @@ def _told(planned: Plan, machines: Sequence[MachineState], unread: Sequence[str]
     unchecked = len([v for r in planned.assessments for v in r.verdicts if v.level == "not_checked"])
     if unchecked:
         yield OpenItem(
-            "not_checked", "{count} things of the plan are not checked", False, "need", "", {"count": (float(unchecked), "count")}
+            "not_checked", "{count} items of the plan are not checked", False, "need", "", {"count": (float(unchecked), "count")}
         )
     if unread:
         words = "{count} records cannot be read and are not in the plan"

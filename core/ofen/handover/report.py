@@ -43,15 +43,15 @@ TITLES = {
 }
 LEVEL_WORDS = {"stop": "Stop", "caution": "Caution", "not_checked": "Not checked", "note": "Note", "good": "Good"}
 SAFETY = (
-    "This report informs. It does not replace the maker's instructions, the local code, the authority or licensed practice. "
-    "Smell of gas: shut the source, everyone out, no switch, call. Headache, sickness: out, air, call."
+    "This report informs you. It does not replace the maker's instructions, the local code, the authority or licensed practice. "
+    "If you smell gas, shut the source, get everyone out, use no switch and call. If anyone has a headache or feels sick, get out into fresh air and call."
 )
 STATUS_WORDS = {"skipped": "left out", "stale": "to be done again", "holding": "going on"}
 STATE_WORDS = {
-    "no_procedure": "no guided commissioning: see the record on paper",
+    "no_procedure": "no guided commissioning, see the record on paper",
     "not_begun": "not commissioned",
-    "begun": "begun, not signed off",
-    "stale": "signed off, and the job was changed since: what is named below must be tested again",
+    "begun": "started, not signed off",
+    "stale": "signed off, then the job was changed. Test again what is named below",
     "signed": "signed off",
 }
 
@@ -292,7 +292,7 @@ def _assumed(a: Assumed, viewer: Viewer) -> dict[str, str]:
     """One value that nobody typed: what, how much, from where, and which figure it moves."""
     value = a.reads or (a.value if isinstance(a.value, str) else viewer.show(a.value, a.kind))
     m = a.moves
-    moved = f"{m.name}: {viewer.show(m.low, m.kind)} to {viewer.show(m.high, m.kind)}" if m else "moves no headline figure"
+    moved = f"{m.name}: {viewer.show(m.low, m.kind)} to {viewer.show(m.high, m.kind)}" if m else "changes no main figure"
     return {"label": a.label, "value": value, "source": a.source, "moves": moved}
 
 
@@ -457,8 +457,8 @@ def kept_out(audience: Audience) -> Iterable[str]:
     Arguments: audience.
     """
     if not audience.working:
-        yield "the working of each figure and its source"
+        yield "how each figure is worked out"
     if "good" not in audience.levels:
-        yield "what was judged good"
+        yield "what is good"
     if not audience.everything:
-        yield "every record of commissioning that is no finding"
+        yield "commissioning records without findings"

@@ -98,7 +98,7 @@ def visits(entries: Iterable[Entry], names: Mapping[str, str], viewer: Viewer) -
                 words.append(e.remark)
         by = next((e.by for e in stop if e.by), "")
         rows.append((Moment(stop[0].at_s), by, *(values.get(c) for c in columns), "; ".join(dict.fromkeys(words))))
-    heads = ("At", "By", *(headed(n, k, viewer) for n, k in columns), "Seen and said")
+    heads = ("At", "By", *(headed(n, k, viewer) for n, k in columns), "What was seen")
     drawn = tuple(n + 2 for n, (_, kind) in enumerate(columns) if kind == "mass")
     return Sheet("Visits", heads, rows, drawn or ((2,) if columns else ()))
 
@@ -128,7 +128,7 @@ def log(entries: Iterable[Entry], names: Mapping[str, str], viewer: Viewer) -> S
                 e.by,
                 e.instrument.name if e.instrument else "",
                 e.source or "typed",
-                "yes" if e.id in counts else "no: corrected or taken back",
+                "yes" if e.id in counts else "no: corrected or undone",
                 e.remark,
             )
         )
@@ -162,7 +162,7 @@ def record(runs: Iterable[RunStands], viewer: Viewer) -> Sheet:
         procedure = r.record.procedure
         for d in history(procedure, r.record.events, viewer):
             rows.append((procedure.unit_name, d.at, d.by, d.came.what, d.came.came, d.came.allowed, d.came.finding))
-    return Sheet("Record", ("Machine", "At", "By", "What", "What came of it", "Allowed", "Finding"), rows)
+    return Sheet("Record", ("Machine", "At", "By", "What", "Result", "Allowed", "Finding"), rows)
 
 
 # The port at a machine's inlet: the register of the path knows it by its part, the machine's own procedure by this id.
@@ -192,7 +192,7 @@ def joints(supplies: Iterable[SupplyPlan], runs: Sequence[RunStands]) -> Sheet:
             key = (machines.get(j.id.removeprefix(PORT), ""), OWN_PORT) if j.id.startswith(PORT) else ("", j.id)
             rows.append((s.name or s.id, j.name, j.sort, j.seal, j.tool, *_tested(tested.pop(key, None))))
     for (unit, _), joint in tested.items():
-        rows.append((units.get(unit, "no longer of the path"), joint.joint.name, "", "", "", *_tested(joint)))
+        rows.append((units.get(unit, "no longer on the path"), joint.joint.name, "", "", "", *_tested(joint)))
     heads = ("Of", "Joint", "Made as", "Sealant", "Tool", "State", "Tested with", "By", "Tested at")
     return Sheet("Joints", heads, rows)
 
@@ -221,7 +221,7 @@ def vessels(entries: Iterable[Entry], names: Mapping[str, str], viewer: Viewer) 
         )
         for e in of_kind(counted(entries), Weight)
     ]
-    return Sheet("Vessels", ("At", "Supply", "Vessel", headed("Gross", "mass", viewer), "As typed", "By", "Remark"), rows, (3,))
+    return Sheet("Cylinders", ("At", "Supply", "Cylinder", headed("Gross", "mass", viewer), "As typed", "By", "Remark"), rows, (3,))
 
 
 def material(bill: Iterable[Row], viewer: Viewer) -> Sheet:

@@ -89,7 +89,7 @@ def way(drawn: Way, viewer: Viewer) -> str:
     else:
         marks.append(words(x=4, y=high + 2, text=drawn.waits, ink=MUTED))
         high += 10
-    return svg(wide, high, marks, f"The way of the fuel: {', '.join(n.name for n in nodes)}")
+    return svg(wide, high, marks, f"Fuel path: {', '.join(n.name for n in nodes)}")
 
 
 def _part(node: WayNode, x: float, slot: float, viewer: Viewer) -> list[str]:
@@ -183,7 +183,7 @@ def together(drawings: Sequence[str]) -> str:
         if size:
             marks.append(drawn.replace("<svg ", f'<svg y="{y:.0f}" ', 1))
             y, wide = y + float(size[2]) + 12, max(wide, float(size[1]))
-    return svg(wide, y, marks, "The ways of the fuel") if marks else ""
+    return svg(wide, y, marks, "Fuel paths") if marks else ""
 
 
 def bar(value: float, low: float | None, high: float | None, aim: float | None = None) -> str:

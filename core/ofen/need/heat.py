@@ -179,7 +179,7 @@ def _in_all(assessment: Assessment, key: str, name: str, formula: str, spaces: l
     whole = total(w for _, w in spaces)
     inputs: list[tuple[str, float | str, str]] = [(s.name or s.id, w, "heat_flow") for s, w in spaces]
     balanced = all((s.leads or "heat_balance") == "heat_balance" for s, _ in spaces)
-    source = "EN 12831-1 heat balance" if balanced else "the school that leads in each space; else EN 12831-1 heat balance"
+    source = "EN 12831-1 heat balance" if balanced else "the sizing method in use in each space, else the EN 12831-1 heat balance"
     return assessment.add(
         figure(key=key, name=name, value=whole, kind="heat_flow", formula=formula, inputs=inputs, source=source), headline=True
     )
@@ -307,7 +307,7 @@ def _loss_figure(space: Space, key: str, leading: schools.Sized, skin_w: float, 
             source="EN 12831-1 heat balance",
         )
     why: list[tuple[str, float | str, str]] = [
-        ("why it leads", space.leads_reason.strip(), "text"),
+        ("why it is used", space.leads_reason.strip(), "text"),
         ("heat balance instead", skin_w + air_w, "heat_flow"),
     ]
     return figure(
@@ -396,7 +396,7 @@ def _night(assessment: Assessment, space: Space, mass: Mass, outside_c: float, o
         )
     )
     if space_night.heat_on_s is not None:
-        on = [*inputs, ("heat once on", output_w, "heat_flow")]
+        on = [*inputs, ("heat once it is on", output_w, "heat_flow")]
         assessment.add(
             figure(
                 key=f"need.{space.id}.heat_on_s",

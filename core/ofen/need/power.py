@@ -133,7 +133,7 @@ def _figures(assessment: Assessment, need: PowerNeed) -> None:
             kind="electric_power",
             formula="largest (running before + starting), descending starting − running",
             inputs=[(f"{i.name}, starting − running", i.extra_w, "electric_power") for i in best_order(need.items)],
-            source="exchange argument; tried against every order in tests",
+            source="exchange argument, tried against every order in tests",
         ),
         headline=True,
     )

@@ -170,11 +170,11 @@ def _why(*, school: str, space: Space, w: float | None, body: Shape, difference_
             return "Needs an insulation class."
         k = VOLUME_FACTORS[space.insulation_class or ""]
         scale = body.volume_m3 * difference_k * KCAL_PER_H_W
-        alike = f" The balance comes to what k = {(skin_w + air_w) / scale:.1f} would give." if scale > 0 else ""
-        return f"One class for the whole, k = {k:g}; sees neither shape nor air changes.{alike}"
+        alike = f" The balance equals what k = {(skin_w + air_w) / scale:.1f} would give." if scale > 0 else ""
+        return f"One class for the whole building, k = {k:g}. It ignores shape and air changes.{alike}"
     if w is None:
         return "Only for canvas with walls on." if space.use == "canvas_hall" else "Only for canvas halls."
-    return "Heaters by nameplate for a floor, height and air unseen; warm-up and a margin are in it."
+    return "Sizes heaters by nameplate for the floor area. It ignores height and air changes. Warm-up and a margin are included."
 
 
 def _spread(assessment: Assessment, space: Space, at: str, found: dict[str, float | None]) -> None:

@@ -34,7 +34,7 @@ def cooling_k(cut_pa: float) -> float:
     Source: common practice, 0.4–0.5 K/bar; the cautious end.
     """
     if not 0 <= cut_pa <= 2e7:
-        raise OutOfRange("pressure cut", cut_pa, 0, 2e7, "Pa")
+        raise OutOfRange("pressure drop", cut_pa, 0, 2e7, "Pa")
     return cut_pa * COOLING_K_PER_PA
 
 
@@ -77,7 +77,7 @@ def assess(assessment: Assessment, valve: ValveBody, at: str) -> ValveNeed | Non
     gas_w = assessment.add(
         figure(
             key=f"need.{valve.id}.gas_w",
-            name=f"{name}: heat the gas needs",
+            name=f"{name}: heat needed by the gas",
             value=heat_w(valve.flow_m3_per_s, cut, valve.gas_in_c, valve.gas_out_c),
             kind="heat_flow",
             formula="ṁ · cp · (T out − T in + µ · Δp)",
@@ -99,7 +99,7 @@ def assess(assessment: Assessment, valve: ValveBody, at: str) -> ValveNeed | Non
             kind="heat_flow",
             formula="heat of the gas ÷ share that reaches it",
             inputs=[("heat of the gas", gas_w, "heat_flow"), ("share", valve.reach_fraction, "fraction")],
-            source="from memory for the share; measure the outlet and mend it",
+            source="from memory for the share. Measure the outlet and correct it",
         )
     )
     values = {

@@ -28,7 +28,7 @@ FAULTS: dict[str, tuple[str, tuple[str, ...]]] = {
     "high_regulator": ("Regulator locks up too high", ("regulator", "source")),
     "blocked": ("Partly blocked or half closed", ("shut_off", "line", "filter", "regulator")),
     "leaks": ("A joint leaks", ("shut_off", "line", "filter", "regulator", "connector", "appliance")),
-    "cold_vessel": ("Vessel too cold for its draw", ("source",)),
+    "cold_vessel": ("Cylinder too cold for its draw", ("source",)),
     "low_volts": ("Volts too low", ("heater", "generator")),
     "weak_engine": ("Engine gives less than it should", ("generator",)),
     "foul_burn": ("Burns badly: CO", ("heater", "generator")),
@@ -163,7 +163,7 @@ def places(gas: GasPlant, supply: str) -> list[tuple[str, str, str]]:
     """
     of_vessels = gas.source.liquid_c is not None
     found = [
-        (supply, "Vessels" if of_vessels else "Meter", kind)
+        (supply, "Cylinders" if of_vessels else "Meter", kind)
         for kind, (_, at) in FAULTS.items()
         if "source" in at and (kind == "cold_vessel") == of_vessels
     ]

@@ -183,7 +183,7 @@ def faults(asked: FaultsQuestion, memo: Memo) -> FaultsAnswer:
     planned = asked.planned(memo)
     own = next((c for c in planned.commissioned if c.unit.machine.id == asked.unit), None)
     if own is None:
-        raise JobFaults([Fault("unit", "is no machine of this job whose sheet is known")])
+        raise JobFaults([Fault("unit", "is not a machine of this job with a known data sheet")])
     if asked.noticed_s is not None and asked.now_s is not None and asked.noticed_s > asked.now_s:
         raise JobFaults([Fault("noticed_s", "lies after now: nothing can be noticed before it is")])
     procedure = asked.procedure.procedure if asked.procedure else own.procedure

@@ -204,13 +204,13 @@ def _rate(assessment: Assessment, supply: PlannedSupply, rate: Rate) -> float:
             name=f"{supply.name}: rate of use",
             value=rate.kg_per_s,
             kind=kind,
-            formula="one slope through all fillings, each at a level of its own"
+            formula="one slope through all fillings, each with its own level"
             if not rate.wander_kg2_per_s
-            else "gone ÷ time: it wanders",
+            else "used ÷ time (the rate drifts)",
             inputs=[
                 ("readings used", float(rate.points), "count"),
-                ("least likely", rate.low_kg_per_s, kind),
-                ("most likely", rate.high_kg_per_s, kind),
+                ("lowest likely", rate.low_kg_per_s, kind),
+                ("highest likely", rate.high_kg_per_s, kind),
             ],
             source="least squares less outliers by Theil 1950 and Sen 1968; 98 of 100 such intervals hold",
         ),
@@ -232,7 +232,7 @@ def _until(assessment: Assessment, supply: PlannedSupply, last: Weighing, rate: 
             formula="(left − reserve) ÷ rate",
             inputs=[
                 *left,
-                ("at the soonest", max(0.0, soonest - last.at_s), "duration"),
+                ("at the earliest", max(0.0, soonest - last.at_s), "duration"),
                 ("at the latest", max(0.0, latest - last.at_s), "duration"),
             ],
             source="inverse prediction (Draper and Smith); 80 of 100 such intervals hold",
@@ -295,8 +295,8 @@ def _input(assessment: Assessment, supply: PlannedSupply, rate: Rate, per_s: flo
                 ("rate", per_s, kind),
                 *per_j,
                 ("net", per_s * net, "heat_flow"),
-                ("least likely", rate.low_kg_per_s * gross, "heat_flow"),
-                ("most likely", rate.high_kg_per_s * gross, "heat_flow"),
+                ("lowest likely", rate.low_kg_per_s * gross, "heat_flow"),
+                ("highest likely", rate.high_kg_per_s * gross, "heat_flow"),
             ],
             source="ISO 6976: propane 50.3 MJ/kg gross" if supply.fuel == "propane" else "heating values of the fuel",
         ),
@@ -310,18 +310,18 @@ def _input(assessment: Assessment, supply: PlannedSupply, rate: Rate, per_s: flo
             kind="heat_flow",
             formula="rate × net heating value",
             inputs=[("rate", per_s, kind), ("gross", taken, "heat_flow"), ("net of gross", net / gross, "fraction")],
-            source="heating values of the fuel; makers of liquid-fuel heaters tell the net one",
+            source="heating values of the fuel (makers of liquid-fuel heaters use the net value)",
         )
     )
     if supply.money_per_j is not None:
         assessment.add(
             figure(
                 key=f"{key}.money_per_day",
-                name=f"{supply.name}: what it costs a day",
+                name=f"{supply.name}: cost per day",
                 value=taken * supply.money_per_j * DAY_S,
                 kind="money",
                 formula="input × price × 24 h",
-                inputs=[("input", taken, "heat_flow"), ("a kWh", supply.money_per_j * 3.6e6, "money")],
+                inputs=[("input", taken, "heat_flow"), ("per kWh", supply.money_per_j * 3.6e6, "money")],
                 source="prices as typed",
             )
         )
@@ -398,17 +398,17 @@ def compare(
         share = assessment.add(
             figure(
                 key=f"running.{machine}.efficiency",
-                name=f"{name}: share of its fuel that becomes useful" + ("" if gives.duty else ", if it was on all the time"),
+                name=f"{name}: efficiency, useful share of its fuel" + ("" if gives.duty else ", if it was on all the time"),
                 value=gives.w * duty / taken.gross_w,
                 kind="fraction",
                 formula="output × share of the time ÷ gross input",
                 inputs=[
                     ("output", gives.w, "heat_flow"),
-                    ("on, of the time", duty, "fraction"),
+                    ("share of time on", duty, "fraction"),
                     ("input", taken.gross_w, "heat_flow"),
                     ("give or take", error, "fraction"),
                 ],
-                source="errors added in squares",
+                source="root sum of squares of the errors",
             )
         )
         usual = supply.efficiency

@@ -44,12 +44,12 @@ class Entry:
     subject: str = text("Of", 40)
     visit: str = text("Visit", 40)
     source: str | None = choice(
-        "Taken", ("typed", "typed"), ("instrument", "by an instrument"), ("import", "brought in"), default="typed"
+        "Taken", ("typed", "typed"), ("instrument", "by an instrument"), ("import", "imported"), default="typed"
     )
     as_typed: str = text("As typed", 80)
     remark: str = text("Remark", 400)
     corrects: str | None = text("Corrects", 40)
-    batch: str = text("Brought in with", 40)
+    batch: str = text("Imported with", 40)
     instrument: Used | None = maybe(Used, "Read by")  # noqa: RUF009
     by: str = text("By", 200)
 
@@ -96,10 +96,10 @@ class Weight(Entry):
     """A vessel on the scale, gross."""
 
     KIND: ClassVar[str] = "weight"
-    TITLE: ClassVar[str] = "Vessel on the scale"
-    NTH: ClassVar[str] = "Vessel {vessel} on the scale"
+    TITLE: ClassVar[str] = "Cylinder on the scale"
+    NTH: ClassVar[str] = "Cylinder {vessel} on the scale"
     OF = "supply"
-    vessel: int = whole(1, 60, "Vessel", needed=True)
+    vessel: int = whole(1, 60, "Cylinder", needed=True)
     value: float = number("mass", 0, 5000, "Gross weight", needed=True)
 
 
@@ -111,7 +111,7 @@ class Gauge(Entry):
     TITLE: ClassVar[str] = "Float gauge"
     NTH: ClassVar[str] = "Gauge of {vessel}"
     OF = "supply"
-    vessel: int | None = whole(1, 60, "Vessel", default=1)
+    vessel: int | None = whole(1, 60, "Cylinder", default=1)
     value: float = number("fraction", 0, 1, "Gauge reads", needed=True)
 
 
@@ -154,9 +154,9 @@ class Clocked(Entry):
     KIND: ClassVar[str] = "clocked"
     TITLE: ClassVar[str] = "Meter clocked"
     OF = "supply"
-    turn_m3: float = number("volume", 1e-5, 100, "One turn is", needed=True)
+    turn_m3: float = number("volume", 1e-5, 100, "Gas per turn", needed=True)
     turns: int | None = whole(1, 1000, "Turns", default=1)
-    value: float = number("hold", 1, 36_000, "They took", needed=True)
+    value: float = number("hold", 1, 36_000, "Time for these turns", needed=True)
     pressure_pa: float | None = number("gas_pressure", 0, 1e6, "Pressure in the meter")
     gas_c: float | None = number("temperature", -40, 60, "Gas in the meter")
 
@@ -195,7 +195,7 @@ class Packed(Entry):
     LOGGED: ClassVar[bool] = False
     item: str = text("Item", 120, needed=True)
     look: str = choice(
-        "Is", ("packed", "packed"), ("unpacked", "not packed"), ("missed", "missed at the unit"), default="packed", needed=True
+        "Is", ("packed", "packed"), ("unpacked", "not packed"), ("missed", "missing at the unit"), default="packed", needed=True
     )
     classes: tuple[str, ...] = texts("Classes of the job", 20)
 
@@ -214,7 +214,7 @@ class Undone(Entry):
         Arguments: path.
         """
         if not self.batch:
-            yield Fault(f"{path}.batch", "is missing; it says what is taken back")
+            yield Fault(f"{path}.batch", "is missing. It says what is undone")
 
 
 @dataclass(frozen=True)
@@ -225,7 +225,7 @@ class Pump(Entry):
     TITLE: ClassVar[str] = "Metering pump"
     OF = "machine"
     value: float = number("frequency", 0, 100, "Pump ticks", needed=True)
-    tick_m3: float | None = number("liquid_volume", 1e-9, 1e-3, "One tick gives")
+    tick_m3: float | None = number("liquid_volume", 1e-9, 1e-3, "Fuel per tick")
 
 
 @dataclass(frozen=True)
@@ -254,7 +254,7 @@ class Airflow(Entry):
     KIND: ClassVar[str] = "airflow"
     TITLE: ClassVar[str] = "Airflow"
     OF = "machine"
-    value: float = number("airflow", 0, 50, "Air moved", needed=True)
+    value: float = number("airflow", 0, 50, "Airflow", needed=True)
 
 
 @dataclass(frozen=True)
@@ -270,7 +270,7 @@ class Surface(Entry):
         ("case", "case"),
         ("flue", "{term:flue}"),
         ("vessel", "vessel"),
-        ("near", "what could burn, nearest"),
+        ("near", "nearest thing that can burn"),
         ("plug", "plug or cord"),
         default="case",
     )
@@ -294,7 +294,7 @@ class Water(Entry):
     KIND: ClassVar[str] = "water"
     TITLE: ClassVar[str] = "Water warmed"
     OF = "machine"
-    value: float = number("airflow", 0, 1, "Water flows", needed=True)
+    value: float = number("airflow", 0, 1, "Water flow", needed=True)
     in_c: float = number("temperature", 0, 110, "Water in", needed=True)
     out_c: float = number("temperature", 0, 130, "Water out", needed=True)
 
@@ -330,7 +330,7 @@ class Oil(Entry):
         "Stands",
         ("full", "at full"),
         ("between", "between the marks"),
-        ("low", "at low: topped up"),
+        ("low", "at low, topped up"),
         needed=True,
     )
 
@@ -349,8 +349,8 @@ class Serviced(Entry):
         ("fuel_filter", "fuel filter"),
         ("plug", "spark or glow plug"),
         ("burner", "burner or pilot cleaned"),
-        ("nozzle", "nozzle renewed"),
-        ("ash", "ash and carbon taken out"),
+        ("nozzle", "nozzle replaced"),
+        ("ash", "ash and carbon removed"),
         ("fan", "fan and air ways cleaned"),
         needed=True,
     )
@@ -381,7 +381,11 @@ class Smell(Entry):
     KIND: ClassVar[str] = "smell"
     TITLE: ClassVar[str] = "Smell"
     look: str = choice(
-        "Is", ("none", "none"), ("fuel", "gas or fuel: people out first"), ("exhaust", "exhaust: people out first"), needed=True
+        "Is",
+        ("none", "none"),
+        ("fuel", "gas or fuel: get people out first"),
+        ("exhaust", "exhaust: get people out first"),
+        needed=True,
     )
 
 
@@ -393,7 +397,7 @@ class Tested(Entry):
     TITLE: ClassVar[str] = "Safety test"
     OF = "machine"
     test: str = text("Test", 40, needed=True)
-    look: str = choice("Came out", ("passed", "passed"), ("failed", "failed: out of use"), needed=True)
+    look: str = choice("Result", ("passed", "passed"), ("failed", "failed, out of use"), needed=True)
     run: str = text("By the run", 40)
 
 
@@ -488,7 +492,7 @@ class Flame(Entry):
     OF = "machine"
     look: str = choice(
         "Looks",
-        ("steady", "steady, as it should"),
+        ("steady", "steady, as it should be"),
         ("yellow", "yellow tips, sooty"),
         ("lifting", "lifting, roaring"),
         ("pulsing", "pulsing, puffing"),
@@ -529,7 +533,7 @@ class Note(Entry):
         Arguments: path.
         """
         if not self.remark.strip() and not self.photo:
-            yield Fault(f"{path}.remark", "is missing; a remark needs its words")
+            yield Fault(f"{path}.remark", "is missing. Enter the remark")
 
 
 KINDS: dict[str, type[Entry]] = {

@@ -61,7 +61,7 @@ def assess(
     ratio = assessment.add(
         figure(
             key="running.place_factor",
-            name="Heat loss against the plan",
+            name="Heat loss, share of plan",
             value=given_w / mean_k / loss_w_per_k,
             kind="factor",
             formula="heat given ÷ (inside − outside) ÷ planned loss per K",
@@ -113,7 +113,7 @@ def _against_need(
                 ("planned loss", loss_w_per_k, "heat_loss_rate"),
                 ("inside, planned", inside_c, "temperature"),
                 ("outside, mean of what was read", mean_c, "temperature"),
-                ("heaters make of the fuel", makes, "fraction"),
+                ("useful share of the fuel", makes, "fraction"),
             ],
             source="degree-hour factor, common practice",
         )

@@ -82,14 +82,14 @@ def _change_overs(planned: Plan, assessment: Assessment) -> Iterator[DueItem]:
             name=name,
             title="Change over",
             at_s=at_s,
-            say="The soonest likely time.",
+            say="This is the earliest likely time.",
         )
         lead_s = LEAD_S if supply.lead_s is None else supply.lead_s
         hungry_s = next((r.at_s for r in assessment.table(Hungriest) if r.supply == of), None)
         say = (
-            "Then it is here by the soonest likely change-over. No whole day was read yet, and a colder day uses more than these readings show."
+            "It then arrives before the earliest likely change-over. No whole day has been read yet, and a colder day uses more than these readings show."
             if hungry_s is None
-            else "Then it is here even if every day uses a tenth more than the hungriest day so far."
+            else "It then arrives in time, even if every day uses a tenth more than the highest day so far."
         )
         here_s = at_s if hungry_s is None else min(at_s, hungry_s)
         yield DueItem(
@@ -131,7 +131,7 @@ def _permits(planned: Plan) -> Iterator[DueItem]:
                 name=p.name,
                 title="Permit ends",
                 at_s=at,
-                say="Ask anew before it does.",
+                say="Renew it before then.",
             )
 
 
@@ -157,7 +157,7 @@ def _looks(planned: Plan, log: list[Entry], assessment: Assessment) -> Iterator[
                 )
     if soonest:
         yield DueItem(
-            kind="visit", key="visit", of="", name="", title="Next visit", at_s=min(soonest), say="Before the first of what is due."
+            kind="visit", key="visit", of="", name="", title="Next visit", at_s=min(soonest), say="Go before the first item is due."
         )
 
 
@@ -192,7 +192,7 @@ def _serviced(service: dict[str, Any], machine: str, word: str, name: str, own: 
     by_hours = _by_hours(service, own, done, begun, usual) if "every_h" in service else None
     if by_hours is None or (by_calendar is not None and by_calendar <= by_hours[0]):
         assert by_calendar is not None
-        say = f"Every {service['every_months']} months" + (", or by its hours if they come sooner." if by_hours else ".")
+        say = f"Every {service['every_months']} months" + (", or sooner by its running hours." if by_hours else ".")
         return DueItem(
             kind="service",
             key=f"{service['key']}.{machine}",
@@ -235,5 +235,5 @@ def _by_hours(
         due = (begun // every + 1) * every
     say = f"At {due / HOUR_S:g} h of its hour meter."
     if ran > due:
-        say = f"It was due at {due / HOUR_S:g} h of its hour meter, which now reads {round(ran / HOUR_S, 1):g} h. Do it and write it down."
+        say = f"It was due at {due / HOUR_S:g} h of its hour meter, which now reads {round(ran / HOUR_S, 1):g} h. Do it and record it."
     return at + max(0.0, due - ran) / max(pace, 1e-6), say, not first

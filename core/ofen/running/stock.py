@@ -19,7 +19,7 @@ FORMAT = "ofen-vessel/1"
 # What a vessel may hold of propane, by the weight of the water it would hold: 80 % full on a scale (NFPA 58, from memory).
 FILLING_DENSITY = 0.42
 WATER_KG_PER_M3 = 1000.0
-WHERE = (("yard", "in the yard"), ("truck", "on the truck"), ("job", "at a job"), ("filler", "at the filler"))
+WHERE = (("yard", "in the yard"), ("truck", "on the truck"), ("job", "at a job"), ("filler", "at the filling station"))
 
 
 @dataclass(frozen=True)
@@ -31,7 +31,7 @@ class Owned:
     name: str = text("Kind", 80)
     tare_kg: float | None = number("mass", 0.1, 5000, "Tare", "Stamped TW", needed=True)
     water_m3: float | None = number("liquid_volume", 0.0005, 20, "Water capacity", "Stamped WC", needed=True)
-    requalify_on: str | None = day("To be requalified by")
+    requalify_on: str | None = day("Requalify by")
 
     @property
     def most_kg(self) -> float:
@@ -47,7 +47,7 @@ class Move:
     at: str = moment("At", needed=True)
     where: str | None = choice("Where", *WHERE, needed=True)
     job: str = text("Job", 40)
-    gross_kg: float | None = number("mass", 0, 6000, "Weight, gross")
+    gross_kg: float | None = number("mass", 0, 6000, "Gross weight")
     remark: str = text("Remark", 200)
     by: str = text("By", 200)
 
@@ -99,7 +99,7 @@ def move_faults(move: object) -> list[Fault]:
     faults: list[Fault] = []
     made = document.read(Move, move, "", faults)
     if not faults and made.where == "job" and not made.job:
-        faults.append(Fault("job", "is missing; a vessel at a job is at one of them"))
+        faults.append(Fault("job", "is missing. Say which job has this cylinder"))
     return faults
 
 
@@ -133,21 +133,26 @@ def stands(vessel: Owned, moves: Iterable[dict[str, Any]], today: str) -> Stands
 def _says(vessel: Owned, moves: Sequence[dict[str, Any]], gross: float | None, today: str) -> list[Against]:
     objections = []
     if vessel.requalify_on is None:
-        objections.append(Against("not_checked", "Until when it may be filled is not written down."))
+        objections.append(Against("not_checked", "Its requalification date is not entered."))
     elif vessel.requalify_on < today:
-        objections.append(Against("stop", f"Requalification was due {vessel.requalify_on}: use it up, never have it filled again."))
+        objections.append(
+            Against("stop", f"Requalification was due {vessel.requalify_on}. Use it up, and do not have it filled again.")
+        )
     elif (date.fromisoformat(vessel.requalify_on) - date.fromisoformat(today)).days <= 60:
-        objections.append(Against("caution", f"To be requalified by {vessel.requalify_on}: send it with the next filling."))
+        objections.append(Against("caution", f"Requalify by {vessel.requalify_on}. Send it with the next filling."))
     if gross is not None and gross < (vessel.tare_kg or 0.0) - COARSE_KG:
-        objections.append(Against("caution", "It weighs less than empty: another vessel, another unit, or a wrong tare."))
+        objections.append(
+            Against("caution", "It weighs less than empty. It is a different cylinder, or the unit or the tare is wrong.")
+        )
     elif gross is not None and filled(vessel, gross) > FULL_AT * 1.01:
         objections.append(
             Against(
-                "stop", "Overfilled: warmed up it opens its relief valve. Do not move it; let the supplier draw it off, outdoors."
+                "stop",
+                "It is overfilled. If it warms up, its relief valve opens. Do not move it. Let the supplier drain it outdoors.",
             )
         )
     if not moves:
-        objections.append(Against("not_checked", "Nobody has written down where it is."))
+        objections.append(Against("not_checked", "Its location is not entered."))
     return objections
 
 

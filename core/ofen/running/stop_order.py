@@ -91,7 +91,7 @@ def stop_order(plan: Plan) -> list[StopAct]:
         acts += _by_procedure(plan, m, names[m.id], _why_cool(s, names.get(feeders.get(m.id, ""), "")))
     for m, _ in plan.placed.generators:
         fed = " and ".join(names[h] for h, g in feeders.items() if g == m.id)
-        because = f"It feeds {fed}: those are cool by now." if fed else "Nothing may start or stop on its last turns."
+        because = f"It feeds {fed}. Those are cool by now." if fed else "Nothing may start or stop while the engine runs down."
         acts += _by_procedure(plan, m, names[m.id], because)
     drawn = [s for s in plan.placed.supplies if any(m.draws for m in s.machines)]
     acts += [_source(s, names) for s in drawn if not _starts_by_itself(s) and can_be_shut(s)]
@@ -122,7 +122,7 @@ def _by_procedure(plan: Plan, machine: Machine, name: str, because: str) -> Iter
     if procedure is None:
         yield StopAct(
             of=machine.id,
-            say="{name}: stop it by its manual.",
+            say="{name}: stop it as its manual says.",
             because="Its stop procedure is not known here.",
             values={"name": name},
         )
@@ -146,12 +146,14 @@ def _by_procedure(plan: Plan, machine: Machine, name: str, because: str) -> Iter
 
 def _why_cool(sheet: Heater, feeder: str) -> str:
     if not sheet.fan_running_w:
-        return "It has no fan: nothing has to run on."
+        return "It has no fan, so nothing must run on."
     if (sheet.supply_v or 0.0) <= LOW_VOLTS and not feeder:
-        return "It burns clean and cools on its battery: that stays on until it is done."
+        return "It burns clean and cools down on its battery. Leave the battery on until it is done."
     if feeder:
-        return f"Its fan is fed by {feeder}: that runs until it is cool, else it overheats and its limit trips."
-    return "Mains stay on until it is cool, else it overheats and its limit trips."
+        return (
+            f"Its fan is fed by {feeder}. Keep that running until the heater is cool. Otherwise it overheats and its limit trips."
+        )
+    return "Leave the {term:mains_power} on until it is cool. Otherwise it overheats and its limit trips."
 
 
 def _run_on_s(sheet: Heater) -> float:
@@ -179,7 +181,7 @@ def _source(supply: PlacedSupply, names: Mapping[str, str]) -> StopAct:
     return StopAct(
         of=supply.given.id,
         say=fuels()[supply.fuel].stop if supply.fuel in fuels() else "{name}: shut.",
-        because="Last: {machines} burn nothing any more.",
+        because="Do this last, when {machines} no longer burn fuel.",
         values={"name": supply.name, "machines": machines},
     )
 
@@ -202,15 +204,13 @@ def _of_sources(plan: Plan, left_s: Mapping[str, float]) -> Iterator[Loss]:
         if not machines:
             continue
         if source_of(supply.fuel) == "meter":
-            left, known = None, "the meter feeds on; the utility knows of cuts"
+            left, known = None, "the meter keeps feeding, and the utility knows of cuts"
         elif supply.given.id in left_s:
-            left, known = left_s[supply.given.id], "measured: to change-over by the log"
+            left, known = left_s[supply.given.id], "measured, to change-over by the log"
         else:
             left = _planned_s(plan, supply, machines)
             known = (
-                "by the plan, full at the beginning, everything on"
-                if left is not None
-                else "not known: vessels or rates are missing"
+                "by the plan, full at the start, everything on" if left is not None else "not known, cylinders or rates are missing"
             )
         names = tuple(plan.placed.names[m.id] for m in machines)
         yield Loss(
@@ -218,7 +218,7 @@ def _of_sources(plan: Plan, left_s: Mapping[str, float]) -> Iterator[Loss]:
             name=supply.name,
             kind="source",
             fails=names,
-            say="Flames go out. Each waits its lock-out before it is lit again.",
+            say="The flames go out. Wait the lock-out time of each before you light it again.",
             left_s=left,
             known_by=known,
         )
@@ -248,7 +248,9 @@ def _of_batteries(plan: Plan) -> Iterator[Loss]:
         if sheet.fan_running_w and (sheet.supply_v or 0.0) <= LOW_VOLTS and machine.id not in feeders:
             left = rounded(cord.battery_j * BATTERY_SHARE / sheet.fan_running_w) if cord.battery_j else None
             known = (
-                f"by the plan, {BATTERY_SHARE:.0%} of a full battery" if left is not None else "not known: the battery is not told"
+                f"by the plan, {BATTERY_SHARE:.0%} of a full battery"
+                if left is not None
+                else "not known, the battery is not entered"
             )
             yield Loss(
                 of=f"{machine.id}.battery",
@@ -261,7 +263,7 @@ def _of_batteries(plan: Plan) -> Iterator[Loss]:
             )
 
 
-OVERHEATS = "Its fan stops while it is hot: it overheats, the limit trips and must be reset by hand."
+OVERHEATS = "Its fan stops while it is hot, so it overheats. The limit trips and must be reset by hand."
 
 
 def _of_generators(plan: Plan, by_source: Mapping[str, float | None]) -> Iterator[Loss]:
@@ -273,13 +275,13 @@ def _of_generators(plan: Plan, by_source: Mapping[str, float | None]) -> Iterato
         left = by_source.get(supply.given.id) if supply else None
         loads = tuple(item.name or item.id for item in plan.placed.job.need.loads)
         say = f"{OVERHEATS} " if fed else ""
-        known = "as long as its fuel" if left is not None else "its fuel does not say"
+        known = "as long as its fuel" if left is not None else "not known for its fuel"
         yield Loss(
             of=machine.id,
             name=names[machine.id],
             kind="generator",
             fails=(*fed, *loads),
-            say=f"{say}Everything on it is dark and still.",
+            say=f"{say}Everything on it stops.",
             left_s=left,
             known_by=known,
         )
@@ -300,7 +302,7 @@ def _of_lines(plan: Plan) -> Iterator[Loss]:
                     name=node.part.name or node.part.id,
                     kind="line",
                     fails=fails,
-                    say="Shut the nearest valve before it; nobody near with a flame.",
+                    say="Shut the nearest valve before it. Allow no flame near it.",
                     left_s=None,
-                    known_by="not a matter of time",
+                    known_by="at once",
                 )

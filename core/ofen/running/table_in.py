@@ -164,7 +164,7 @@ class Table:
         if self.is_long:
             return []
         what = [c.what for c in self.columns]
-        words = [f"{c.heading}: say which reading it is." for c in self.columns if c.what == "reading" and not c.is_known]
+        words = [f"{c.heading}: choose which reading it is." for c in self.columns if c.what == "reading" and not c.is_known]
         words += [
             f"{c.heading}: {told(c.unit)} is no unit of it; it is read in {', '.join(u.symbol for u in kind.units if u.symbol)}."
             for c in self.columns
@@ -173,9 +173,9 @@ class Table:
             if _unit(kind, c.unit) is None
         ]
         if "at" not in what and not {"date", "time"} <= set(what):
-            words.append("No column says when: one of date and time, or two of them, are needed.")
+            words.append("No column has the time. One column with date and time, or one for each, is needed.")
         if "reading" not in what and "remark" not in what:
-            words.append("No column is a reading: say of at least one what it is.")
+            words.append("No column is a reading. Choose a reading for at least one.")
         return words
 
 
@@ -203,9 +203,9 @@ def rows_in(table: Table, rows: Iterable[Sequence[str]], into: Read, first_row: 
             later = table.zone(local, True)
             if not again and later is not None and later > at and (before - local).total_seconds() <= 3600:
                 again = True
-                into.note("The hour that comes twice in autumn: its second pass is taken as such.")
+                into.note("The clocks go back in this file. The second pass of that hour is read as the second.")
             elif not again:
-                into.note("Times that go back: kept as they are written.")
+                into.note("Some times go backwards. They are kept as written.")
         if local is not None:
             second = table.zone(local, True) if again else None
             if again and (second is None or second == at):
@@ -255,14 +255,14 @@ WRITTEN = re.compile(
 def _written(text: str, day_first: bool | None) -> datetime | str:
     match = WRITTEN.match(text.strip())
     if not match:
-        return f"{text}: no date and time that is known, such as 2026-01-12 06:30 or 12.01.2026 06:30"
+        return f"{text}: is not a known date and time, such as 2026-01-12 06:30 or 12.01.2026 06:30"
     first, mark, second, third = int(match[1]), match[2], int(match[3]), int(match[4])
     if len(match[1]) == 4:
         year, month, day = first, second, third
     else:
         by_day = first > 12 or (second <= 12 and (mark == "." or day_first))
         if mark != "." and day_first is None and first <= 12 and second <= 12:
-            return f"{text}: say whether the day or the month stands first"
+            return f"{text}: choose whether the day or the month comes first"
         day, month = (first, second) if by_day else (second, first)
         year = third + 2000 if third < 100 else third
     hour, minute, seconds = int(match[5] or 0), int(match[6] or 0), int(match[7] or 0)
@@ -271,7 +271,7 @@ def _written(text: str, day_first: bool | None) -> datetime | str:
     try:
         return datetime(year, month, day, hour, minute, seconds)  # noqa: DTZ001  # its zone is told beside the table
     except ValueError:
-        return f"{text}: is no day or hour there is"
+        return f"{text}: is not a real date or time"
 
 
 def _readings(table: Table, cells: Sequence[str], number: int, at: datetime, into: Read) -> Iterator[dict[str, Any]]:

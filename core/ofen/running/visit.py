@@ -173,13 +173,13 @@ def _machine(machine: PlannedMachine, log: list[Entry], now_s: float) -> Iterato
 def _round_them(made: Plan, log: list[Entry], now_s: float) -> Iterator[VisitField]:
     heaters = [m.heater for m in made.planned.machines if m.heater]
     if heaters:
-        yield _read("", "Round them", "air", "space", log)
-        yield _read("", "Round them", "air", "outside", log)
+        yield _read("", "Around the machines", "air", "space", log)
+        yield _read("", "Around the machines", "air", "outside", log)
     if any(h.heater_class in VENTED_NOT or h.indoors != "never" for h in heaters):
-        yield _read("", "Round them", "co", None, log)
-    yield _look("", "Round them", "smell", log)
+        yield _read("", "Around the machines", "co", None, log)
+    yield _look("", "Around the machines", "smell", log)
     if _since(log, "weather", "", now_s) >= 24 * HOUR_S:
-        yield _look("", "Round them", "weather", log)
+        yield _look("", "Around the machines", "weather", log)
 
 
 def _since(log: list[Entry], kind: str, subject: str, now_s: float) -> float:

@@ -359,7 +359,7 @@ def _source_node(supply: PlacedSupply, catalogue: Catalogue, state: Source) -> P
         return meter
     storage = supply.given.storage
     chosen = catalogue.vessels.get(storage.vessel)
-    name = f"{storage.count or '?'} × {chosen.name}" if chosen else "Vessels"
+    name = f"{storage.count or '?'} × {chosen.name}" if chosen else "Cylinders"
     vessels = PathNode(
         id="storage", kind="vessel", name=name, detail="propane", after="", stage="supply", at=f"{supply.at}.storage"
     )

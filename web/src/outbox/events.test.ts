@@ -61,7 +61,7 @@ describe("events of a run", () => {
 describe("pictures", () => {
   it("are refused where they are none, or far too large", async () => {
     vi.stubGlobal("createImageBitmap", () => Promise.reject(new Error("no")));
-    await expect(pictureOf(new Blob(["no picture"]))).rejects.toThrow("This is no picture");
+    await expect(pictureOf(new Blob(["no picture"]))).rejects.toThrow("This is not a picture");
     await expect(pictureOf({ size: 200 * 1024 * 1024 } as Blob)).rejects.toThrow("This file has 200 MB");
     expect(MOST_BYTES).toBe(10 * 1024 * 1024);
     vi.unstubAllGlobals();
@@ -76,7 +76,7 @@ describe("pictures", () => {
     expect(await device.db.photos.where("sent").equals(0).count()).toBe(2);
     server.answers = (path) =>
       path.photo_id === wrong
-        ? Promise.reject(new Problem({ status: 422, title: "This is no picture", detail: "A JPEG." }))
+        ? Promise.reject(new Problem({ status: 422, title: "This is not a picture", detail: "A JPEG." }))
         : Promise.resolve({ id: path.photo_id });
     await sendPhotos(device);
     await sendPhotos(device);

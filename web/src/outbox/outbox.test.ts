@@ -234,7 +234,7 @@ describe("sending", () => {
         throw new Problem({ status: 422, title: "No JSON that can be kept", detail: "" });
       if (records.some((r) => r.kind === "entry" && r.body["value"] === 17))
         throw new Problem({ status: 500, title: "Broken", detail: "" });
-      if (records.length > 8) throw new Problem({ status: 413, title: "This is too large", detail: "" });
+      if (records.length > 8) throw new Problem({ status: 413, title: "This file is too large", detail: "" });
       return server.post(records);
     };
     sender = new Sender(device, "1", () => Promise.resolve(true), post);

@@ -14,9 +14,9 @@ from ...tables.classes import counts_as
 TABLE = "instruments_common_practice.toml"
 # What is tried of an instrument before it is trusted, as it is asked for and as it is done.
 CHECKS = {
-    "zero": ("zeroed", "Nothing applied: it shows nought"),
-    "bump": ("bump-tested", "Test gas on: it alarms"),
-    "emissivity": ("set for the surface", "Emissivity set for what it looks at; bright metal painted or taped"),
+    "zero": ("zeroed", "It shows zero with nothing applied"),
+    "bump": ("bump-tested", "It alarms with test gas"),
+    "emissivity": ("set for the surface", "Its emissivity suits the surface, and shiny metal is painted or taped"),
 }
 
 

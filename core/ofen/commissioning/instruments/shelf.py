@@ -17,7 +17,7 @@ from .used import ANY, Used
 
 FORMAT = "ofen-instrument/1"
 LINKS = (
-    ("none", "not connected: its readings are typed"),
+    ("none", "not connected, readings are typed"),
     ("line_tcp", "line protocol, over the network"),
     ("line_serial", "line protocol, serial port"),
     ("modbus_tcp", "Modbus TCP"),
@@ -41,7 +41,7 @@ class Channel:
     unit: str = text("Unit it sends", 20)
     low: float | None = number("factor", -ANY, ANY, "Range from", "In the unit it sends")
     high: float | None = number("factor", -ANY, ANY, "Range to", "In the unit it sends")
-    resolution: float | None = number("factor", 0, ANY, "Shows steps of", "In the unit it sends")
+    resolution: float | None = number("factor", 0, ANY, "Smallest step", "In the unit it sends")
     register_at: int | None = whole(0, 65535, "Register", "Modbus only: input register")
     words: str | None = choice("Register holds", *WORDS, default="f32")
     scale: float | None = number("factor", -1e9, 1e9, "Register times", default=1.0)
@@ -70,13 +70,13 @@ class Instrument:
     kind: str = text("Kind", 40)
     serial: str = text("Serial", 60)
     calibrated_on: str | None = day("Calibrated on")
-    calibration_months: int | None = whole(1, 240, "Calibration holds, months", "Left empty: its kind's usual")
-    error_fraction: float | None = number("fraction", 0, 0.5, "Error, of the reading", "Left empty: its kind's usual")
-    emissivity: float | None = number("factor", 0.05, 1, "Emissivity set", "Infrared only; bright metal is far below 0.9")
+    calibration_months: int | None = whole(1, 240, "Calibration interval, months", "Blank: usual for its kind")
+    error_fraction: float | None = number("fraction", 0, 0.5, "Error, of the reading", "Blank: usual for its kind")
+    emissivity: float | None = number("factor", 0.05, 1, "Emissivity", "Infrared only. Shiny metal is far below 0.9")
     link: str | None = choice("Connected by", *LINKS, default="none")
     address: str = text("Address", 80, "host:port, or the serial port")
     unit_id: int | None = whole(0, 247, "Modbus unit", default=1)
-    channels: tuple[Channel, ...] = many(Channel, "Values it gives", 24)
+    channels: tuple[Channel, ...] = many(Channel, "Values it sends", 24)
 
     @property
     def due_on(self) -> str | None:
@@ -154,7 +154,7 @@ def faults_of(one_instrument: Instrument) -> Iterator[Fault]:
         yield Fault("kind", f"{one_instrument.kind!r} is no kind of instrument; there are {', '.join(kinds())}")
         return
     if one_instrument.link != "none" and not one_instrument.channels:
-        yield Fault("channels", "is missing; a connected instrument needs at least one value")
+        yield Fault("channels", "is missing. A connected instrument needs at least one value")
     pattern = r"/dev/[A-Za-z0-9/_.-]+" if one_instrument.link == "line_serial" else r"[A-Za-z0-9.:\[\]-]+:\d{1,5}"
     if one_instrument.link != "none" and not re.fullmatch(pattern, one_instrument.address):
         example = "/dev/ttyUSB0" if one_instrument.link == "line_serial" else "127.0.0.1:5020"
@@ -172,7 +172,7 @@ def faults_of(one_instrument: Instrument) -> Iterator[Fault]:
             units = ", ".join(u.symbol for u in kind_of(channel.quantity).units)
             yield Fault(f"{at}unit", f"{channel.unit!r} is no unit of it; there are {units}")
         if channel.low is None or channel.high is None or channel.low >= channel.high:
-            yield Fault(f"{at}high", "must lie above the lower end of its range; both are needed")
+            yield Fault(f"{at}high", "must be above the lower end of its range. Both are needed")
         if one_instrument.link == "modbus_tcp" and channel.register_at is None:
             yield Fault(f"{at}register_at", "is missing")
 

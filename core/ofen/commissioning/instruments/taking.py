@@ -37,7 +37,7 @@ def judged(said: Said, channel: Channel, at_s: float) -> Sample:
     Arguments: said, what came; channel, what was expected; at_s, when it came.
     """
     if said.number is None or not isfinite(said.number):
-        return Sample(at_s, None, said.age_s, "rubbish", f"It sent {said.text[:40]!r}, which is no reading.")
+        return Sample(at_s, None, said.age_s, "rubbish", f"It sent {said.text[:40]!r}, which is not a reading.")
     if said.unit and not _same_unit(said.unit, channel):
         return Sample(
             at_s,
@@ -47,13 +47,17 @@ def judged(said: Said, channel: Channel, at_s: float) -> Sample:
             f"It sends {said.unit[:20]}, its sheet says {channel.unit}: set it back to {channel.unit}, or correct its sheet.",
         )
     if said.age_s > OLD_S:
-        return Sample(at_s, None, said.age_s, "old", f"Its value is {said.age_s:.0f} s old: it does not measure now.")
+        return Sample(at_s, None, said.age_s, "old", f"Its value is {said.age_s:.0f} s old. It is not measuring now.")
     low, high = channel.low or 0.0, channel.high or 0.0
     room = OVER_RANGE * (high - low)
     if not low - room <= said.number <= high + room:
         value, least, most = (shown(channel.si(v), channel.quantity) for v in (said.number, low, high))
         return Sample(
-            at_s, None, said.age_s, "beyond", f"{value} is beyond its range, {least} to {most}: take another, or open it slowly."
+            at_s,
+            None,
+            said.age_s,
+            "beyond",
+            f"{value} is beyond its range, {least} to {most}. Use another instrument, or open it slowly.",
         )
     return Sample(at_s, rounded(channel.si(said.number)), said.age_s)
 

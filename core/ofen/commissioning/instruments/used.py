@@ -37,7 +37,7 @@ class Used:
         then = datetime.fromisoformat(at)
         words = []
         if self.due_on is None:
-            words.append("no calibration is known of")
+            words.append("it has no calibration on record")
         elif then.date() > date.fromisoformat(self.due_on):
             words.append(f"its calibration ended on {self.due_on}")
         kind = kinds().get(self.kind)

@@ -147,7 +147,7 @@ class StepEvent(Event):
         early = [n for n in step.needs if run.states[n].status not in SATISFIED]
         if early:
             state.status, state.gate = "failed", ""
-            state.say = f"Done too early: first {', '.join(run.at(n)[0].title.lower() for n in early)}."
+            state.say = f"Too early. First do: {', '.join(run.at(n)[0].title.lower() for n in early)}."
             return
         state.at, state.by = self.at, self.by
         self.at_step(step, state, run)
@@ -280,7 +280,7 @@ class Step:
     # The gate of a step that is not done yet comes first.
     GATES: ClassVar[dict[str, str]] = {
         "step_open": "This step is not done.",
-        "step_stale": "Something was done at the unit after this step; it counts no more.",
+        "step_stale": "Something was done at the unit after this step, so it no longer counts.",
     }
 
     id: str = text("Id", 60)
@@ -295,9 +295,9 @@ class Step:
     # Never where the order is safety: then nothing is skipped.
     may_skip: bool | None = flag("May be skipped with a reason")
     # It is asked for only when something seen at another step calls for it.
-    dormant: bool | None = flag("Only where called for")
+    dormant: bool | None = flag("Only if needed")
     # What may be done at the unit later that makes it count no more; and what is done so by this very step.
-    stale_by: tuple[str, ...] = texts("Counts no more after")
+    stale_by: tuple[str, ...] = texts("No longer counts after")
     does: tuple[str, ...] = texts("Does")
 
     @property

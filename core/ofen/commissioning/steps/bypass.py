@@ -70,7 +70,7 @@ class Bypass(Step):
     WORD: ClassVar[str] = "Bypass"
     STATE: ClassVar[type[State]] = BypassState
     EVENTS = (BypassBridged, BypassRestored)
-    GATES: ClassVar[dict[str, str]] = {"bypass_step_open": "This bypass was not opened and closed as the work asks."}
+    GATES: ClassVar[dict[str, str]] = {"bypass_step_open": "This bypass was not opened and closed as the work needs."}
 
     act: str = choice("To do", ("open", "open"), ("close", "close"), default="open", needed=True)
     bypass: str = text("Bypass", 60, needed=True)

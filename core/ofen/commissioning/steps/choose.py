@@ -12,7 +12,7 @@ from .. import looks
 from .base import Came, Change, Run, Show, Site, State, Step, StepEvent, TimedState
 
 EXPECTED = "The plan expects frost in this cold, and enough gas still comes. "
-NOT_AS_PLANNED = "The plan says “{planned}” here. Change what is here, or change the plan under Siting first."
+NOT_AS_PLANNED = "The plan says “{planned}” here. Change it on site, or change the plan under Siting first."
 
 
 @dataclass(frozen=True)
@@ -91,7 +91,7 @@ class Choose(Step):
 
     options: tuple[ChooseOption, ...] = many(ChooseOption, "Options", 20, keyed=False)
     right: str = text("Right", 60)
-    wrong: str = text("Where wrong", 600)
+    wrong: str = text("If wrong", 600)
 
     @property
     def moves_others(self) -> bool:

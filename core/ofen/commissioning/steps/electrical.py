@@ -89,7 +89,7 @@ class ElectricalRead(ReadByEvent):
         if legs and max(legs) < LEAST_LOAD_A:
             state.gate, state.say = (
                 "electrical_no_load",
-                "No current flows. Switch the load on, and put the clamp around one wire only.",
+                "No current flows. Switch the load on, and clamp one wire only.",
             )
             return
         state.gate = "electrical_out_of_limits"
@@ -120,7 +120,7 @@ class Electrical(ReadByStep):
     GATES: ClassVar[dict[str, str]] = {
         "electrical_missing": "These readings are missing.",
         "electrical_out_of_limits": "One of these readings is out of its limits.",
-        "electrical_no_load": "No current was read in any leg: the load is not on.",
+        "electrical_no_load": "No current was read on any leg, so the load is not on.",
         **GATE,
     }
 

@@ -45,7 +45,7 @@ class HoldEnded(StepEvent):
         state.since_at = None
         state.status, state.gate = "failed", "hold_not_held"
         if held < step.floor_s:
-            state.say = f"Held {spoken(held)}; at least {spoken(step.floor_s)} is wanted. Hold it again."
+            state.say = f"Held {spoken(held)}; at least {spoken(step.floor_s)} is needed. Hold it again."
         elif step.ceiling_s is not None and held > step.ceiling_s:
             state.say = f"Held {spoken(held)}; at most {spoken(step.ceiling_s)} is allowed. Do it again."
         else:
@@ -68,7 +68,7 @@ class Hold(TimedStep):
     WORD: ClassVar[str] = "Hold"
     STATE: ClassVar[type[State]] = HoldState
     EVENTS = (HoldBegun, HoldEnded)
-    GATES: ClassVar[dict[str, str]] = {"hold_not_held": "This hold was not kept."}
+    GATES: ClassVar[dict[str, str]] = {"hold_not_held": "This hold was not done."}
 
     def told(self, state: HoldState, show: Show) -> str:
         """Return how long it was held.

@@ -44,7 +44,7 @@ class Photo(Step):
     WORD: ClassVar[str] = "Photo"
     STATE: ClassVar[type[State]] = PhotoState
     EVENTS = (PhotoTaken,)
-    GATES: ClassVar[dict[str, str]] = {"photo_missing": "This picture is not taken."}
+    GATES: ClassVar[dict[str, str]] = {"photo_missing": "This picture is missing."}
 
     def told(self, state: PhotoState, show: Show) -> str:
         """Return that there is one.

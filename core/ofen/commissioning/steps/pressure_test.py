@@ -40,9 +40,9 @@ class PressureTestBegun(StepEvent):
         state.end_pa = state.end_c = state.leak_m3_per_s = state.lost_pa = None
         state.status, state.gate, state.since_at = "failed", "pressure_test_failed", None
         if self.medium in ("oxygen", "fuel_gas"):
-            state.say = "Never with oxygen or fuel gas: let it off outdoors, then air or an inert gas."
+            state.say = "Never use oxygen or fuel gas. Release it outdoors, then use air or an inert gas."
         elif self.pressure_pa < step.test_pa:
-            state.say = "Too little: pump it up to the test pressure and begin again."
+            state.say = "Too little: pump it up to the test pressure and start again."
         else:
             state.status, state.say, state.gate = "holding", "", "pressure_test_not_over"
             state.count_from(self.clock)
@@ -87,8 +87,8 @@ class PressureTestEnded(StepEvent):
         state.say = FALLEN if word == "leaks" else RISEN
 
 
-FALLEN = "It fell by more than warmth explains: find it with soap at the test pressure, let off, mend, test again."
-RISEN = "It rose by more than warmth explains: a valve leaks in, or the temperature was read elsewhere. Test again."
+FALLEN = "It fell more than a temperature change explains. Find the leak with soap at the test pressure, release it, repair it and test again."
+RISEN = "It rose more than a temperature change explains. A valve leaks in, or the temperature was read elsewhere. Test again."
 
 
 @dataclass(kw_only=True)
@@ -101,7 +101,7 @@ class PressureTestState(TimedState):
     temperature_c: float | None = number("temperature", -50, 60, "Temperature")
     end_pa: float | None = number("gas_pressure", 0, 1e7, "Pressure at the end")
     end_c: float | None = number("temperature", -50, 60, "Temperature at the end")
-    lost_pa: float | None = number("gas_pressure", -2.5e6, 2.5e6, "Lost, warmth taken out")
+    lost_pa: float | None = number("gas_pressure", -2.5e6, 2.5e6, "Lost, warming allowed for")
     leak_m3_per_s: float | None = number("gas_flow", -1, 1, "Leak rate")
 
 
@@ -123,7 +123,7 @@ class PressureTest(Step):
     lasts_s: float = number("hold", 60, 86_400, "Lasts", default=600.0, needed=True)
     volume_m3: float = number("volume", 0, 100, "Volume of the piping", default=0.0)
     barometer_pa: float = number("source_pressure", 40_000, 110_000, "Barometer", default=101_325.0)
-    resolution_pa: float = number("gas_pressure", 0, 10_000, "Gauge shows changes of", default=25.0)
+    resolution_pa: float = number("gas_pressure", 0, 10_000, "Smallest change on the gauge", default=25.0)
 
     @classmethod
     def built(cls, entry: Mapping[str, object], site: Site) -> dict[str, object]:
@@ -163,7 +163,7 @@ class PressureTest(Step):
         """
         if state.lost_pa is None or state.leak_m3_per_s is None:
             return ""
-        return f"lost {show(state.lost_pa, 'gas_pressure')} beside warmth, {show(state.leak_m3_per_s, 'gas_flow')}"
+        return f"lost {show(state.lost_pa, 'gas_pressure')}, warming allowed for, {show(state.leak_m3_per_s, 'gas_flow')}"
 
     def allowed(self, show: Show) -> str:
         """Return pressure and time.

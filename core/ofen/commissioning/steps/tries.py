@@ -17,7 +17,7 @@ class TryMade(StepEvent):
 
     KIND: ClassVar[str] = "try_made"
     held_s: float = number("hold", 0, 600, "Held", needed=True)
-    caught: bool = flag("It caught", needed=True)
+    caught: bool = flag("It lit", needed=True)
 
     def came_at(self, step: Tries, title: str, show: Show) -> Came:
         """Return whether it caught, and after how long, for a report.
@@ -56,7 +56,7 @@ class TryMade(StepEvent):
                 w for w in (f"{state.tries} tries: let it rest {spoken(step.rest_s)}.", step.rest_say, step.failed_say) if w
             )
         else:
-            state.say = f"Try {state.tries} of {step.tries} did not catch. Try again."
+            state.say = f"Try {state.tries} of {step.tries} did not light. Try again."
 
 
 @dataclass
@@ -76,8 +76,8 @@ class Tries(Step):
     STATE: ClassVar[type[State]] = TriesState
     EVENTS = (TryMade,)
     GATES: ClassVar[dict[str, str]] = {
-        "try_not_made": "This is not tried yet.",
-        "try_not_caught": "The last try did not catch.",
+        "try_not_made": "This has not been tried yet.",
+        "try_not_caught": "The last try did not light.",
         "try_too_long": "The last try was longer than allowed.",
         "try_without_rest": "A try was made before the rest was over.",
     }
@@ -86,8 +86,8 @@ class Tries(Step):
     tries: int = whole(1, 20, "Tries before a rest", default=3, needed=True)
     rest_s: float = number("hold", 0, 7200, "Rest", default=180.0, needed=True)
     rest_why: str = text("Why it rests", 200)
-    rest_say: str = text("Before it is tried again", 600)
-    failed_say: str = text("Where it does not catch", 600)
+    rest_say: str = text("Before the next try", 600)
+    failed_say: str = text("If it does not light", 600)
 
     def told(self, state: TriesState, show: Show) -> str:
         """Return at which try it caught.

@@ -13,7 +13,7 @@ from .base import Came, Run, Show, State, Step, StepEvent
 LOOKS = (("smooth", "runs smoothly"), ("falters", "falters"))
 PHASES = (
     ("lean", "turn in until it falters"),
-    ("back", "back out until it is smooth"),
+    ("back", "turn out until it is smooth"),
     ("more", "the last turn more"),
     ("lock", "lock it"),
     ("locked", "locked"),
@@ -25,7 +25,7 @@ class ScrewTurned(StepEvent):
     """The screw turned: in is above nought; and how it runs then."""
 
     KIND: ClassVar[str] = "screw_turned"
-    turns: float = number("factor", -20, 20, "Turns, in above nought", needed=True)
+    turns: float = number("factor", -20, 20, "Turns, plus means in", needed=True)
     look: str = choice("It", *LOOKS, needed=True)
 
     def came_at(self, step: Tune, title: str, show: Show) -> Came:
@@ -49,19 +49,19 @@ class ScrewTurned(StepEvent):
             if not smooth:
                 state.phase, state.falters_at = "back", state.turns
             elif self.turns > rounded(step.most_at_once):
-                state.say = f"No more than {step.most_at_once:g} turns at a time: it would stall before you see it falter."
+                state.say = f"No more than {step.most_at_once:g} turns at a time. Otherwise it stalls before you see it falter."
         elif state.phase == "back" and smooth:
             state.phase, state.smooth_at = "more", state.turns
         elif state.phase in ("more", "lock"):
             backed = rounded((state.smooth_at or 0.0) - state.turns)
             if not smooth:
                 state.phase, state.falters_at = "back", state.turns
-                state.say = "It falters again: back out until it is smooth."
+                state.say = "It falters again. Turn it out until it runs smoothly."
             elif backed == rounded(step.last_turns):
                 state.phase = "lock"
             else:
                 state.phase = "more"
-                state.say = f"{backed:g} turns out since it was smooth; {step.last_turns:g} is wanted."
+                state.say = f"{backed:g} turns out since it ran smoothly. {step.last_turns:g} is needed."
 
 
 @dataclass(frozen=True)

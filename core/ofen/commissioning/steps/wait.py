@@ -32,7 +32,7 @@ class WaitEnded(StepEvent):
 
     KIND: ClassVar[str] = "wait_ended"
     DID: ClassVar[str] = "ended"
-    seen: tuple[str, ...] = texts("Seen to be so")
+    seen: tuple[str, ...] = texts("Confirmed")
     temperature_c: float | None = number("temperature", -60, 1500, "Temperature read")
 
     def at_step(self, step: Wait, state: WaitState, run: Run) -> None:
@@ -50,7 +50,7 @@ class WaitEnded(StepEvent):
         state.temperature_c = self.temperature_c
         if step.lockout and waited <= 0 and not watched(begun, self.clock):
             state.wait_from(self.clock)
-            state.say = f"Nobody can tell how long it was: it counts from now, {spoken(step.floor_s)}."
+            state.say = f"Nobody knows how long it was. It counts from now: {spoken(step.floor_s)}."
         elif waited < step.floor_s:
             sure = "" if not step.lockout or watched(begun, self.clock) else f"Only {spoken(waited)} of it is certain. "
             state.say = f"{sure}Too early: {spoken(step.floor_s - waited)} more."
@@ -99,7 +99,7 @@ class Wait(TimedStep):
     until: tuple[str, ...] = texts("Until")
     temperature_c: float | None = number("temperature", -60, 1500, "Temperature waited for")
     from_which: str | None = choice("Reached", ("above", "from below"), ("below", "from above"))
-    late_say: str = text("Where it took too long", 600)
+    late_say: str = text("If it takes too long", 600)
 
     def is_off(self, read_c: float | None) -> bool:
         """Return whether the temperature waited for is not there, or was not read.

@@ -13,13 +13,13 @@ from ...figures.errors import Fault, JobFaults, told
 from ...figures.quantities import shown
 
 GROUPS = {
-    "hall": "Warm a hall or canvas",
-    "site": "Dry or warm a building site",
-    "small": "Warm a small place",
+    "hall": "Heat a hall or a canvas hall",
+    "site": "Dry or heat a building site",
+    "small": "Heat a small place",
     "valve": "Keep a valve from freezing",
     "used_oil": "Heat a workshop on used oil",
     "loads": "Run loads off the grid",
-    "outages": "Stand by for outages",
+    "outages": "Back up power in outages",
     "natural_gas": "Run a dual-fuel generator on natural gas",
 }
 MOST_QUESTIONS = 6

@@ -172,7 +172,9 @@ def _planned(code: str, case: Case, points: bool) -> Reason | None:
         return None
     if one_verdict.level in ("good", "note") and any(v.code.startswith(family) and v.level in BAD for v in verdicts):
         return None
-    return Reason(f"The plan: {one_verdict.rule.title}.", dict(one_verdict.values), planned=True, built=code.startswith(AS_BUILT))
+    return Reason(
+        f"The plan says: {one_verdict.rule.title}.", dict(one_verdict.values), planned=True, built=code.startswith(AS_BUILT)
+    )
 
 
 def _seen(step: str, seen: str, run: RunState | None) -> Reason | None:
@@ -259,7 +261,9 @@ def _hot_air(case: Case) -> Reason | None:
     if rise_k < HOT_AIR * expected_k:
         return None
     values: dict[str, Quantity] = {"rise": (rise_k, "temperature_difference"), "expected": (expected_k, "temperature_difference")}
-    return Reason("The log: the air is warmed by {rise}; the sheet's fan leaves it {expected} warmer.", values, out.at_s)
+    return Reason(
+        "The log shows the air warmed by {rise}. With the fan of the data sheet it would be {expected}.", values, out.at_s
+    )
 
 
 @dataclass(frozen=True)

@@ -23,8 +23,8 @@ WITHIN, BEYOND = 0.10, 0.25
 RESOLVED = 0.01
 # A reading is taken some minutes after all was lit, on vessels that are nearly full unless they were weighed (common practice).
 LIT_S, FILL = 600.0, 1.0
-BRINGS = "The model of this path with it at “{place}” comes to {standing} standing and {running} at full load: as it was read."
-CANNOT = "The model of this path with it comes to {standing} standing and {running} at full load at the nearest: not what was read."
+BRINGS = "With this fault at “{place}”, the model of this path gives {standing} standing and {running} at full load. That is what was read."
+CANNOT = "With this fault, the model of this path gives {standing} standing and {running} at full load at best. That is not what was read."
 Point = tuple[str, str]
 
 

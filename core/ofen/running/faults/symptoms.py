@@ -29,8 +29,8 @@ WORDS_OF_DANGER = ("joint leaks", "relief vents", "smell of gas", "co alarm")
 # What is done first where a cause is gas or CO.
 DANGERS = {
     "": "",
-    "gas": "Gas may escape: everybody out and upwind, no flame, no switch, source shut, before anything is looked at.",
-    "co": "It makes CO: everybody out of the room, machine off, doors open, before anything is looked at.",
+    "gas": "Gas may escape. First get everybody out and upwind, with no flame and no switch, and shut the source.",
+    "co": "It makes CO. First get everybody out of the room, switch the machine off and open the doors.",
 }
 
 

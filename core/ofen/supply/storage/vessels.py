@@ -185,7 +185,7 @@ def _with_regulator(
     assessment.add(
         figure(
             key="supply.count_hours",
-            name="Vessels needed for the hours",
+            name="Cylinders needed for the running time",
             value=float(by_hours),
             kind="count",
             formula="flow × hours ÷ (fill × (1 − reserve)), rounded up",

@@ -82,7 +82,7 @@ def register(nodes: list[Node], vessels: int, built: Mapping[str, str] | None = 
     built = built or {}
     stored = built.get(SOURCE, "")
     all_joints = [
-        _joint(COUPLING, f"coupling-{n}", f"Vessel {n}: valve stem and coupling", "", stored) for n in range(1, vessels + 1)
+        _joint(COUPLING, f"coupling-{n}", f"Cylinder {n}: valve stem and coupling", "", stored) for n in range(1, vessels + 1)
     ]
     source = "Manifold" if vessels else "Source"
     for node in nodes:
