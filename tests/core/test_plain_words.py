@@ -2,11 +2,13 @@
 
 import re
 import tomllib
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import pytest
 
+from ofen.figures.dialects import filled, terms, worded
 from ofen.figures.verdicts import rules
 from tools import plain_words
 
@@ -56,3 +58,59 @@ def test_each_exception_is_of_a_text_that_is_there_and_is_wanted() -> None:
     by = plain_words.rules()
     for code, words in by.exceptions:
         assert re.search(words, text_of(code), re.IGNORECASE), f"{code} needs no exception for {words}"
+
+
+@pytest.mark.parametrize(
+    ("key", "text", "says"),
+    [
+        ("title", "How is the pot?", "ends in a question"),
+        ("title", "Check the burner pot", None),
+        ("say", "Level ground", "is no whole sentence"),
+        ("say", "Read it on level ground.", None),
+        ("say", "Drain the petrol into a can.", "says “petrol”"),
+        ("say", "Drain the {term:petrol} into a can.", None),
+        ("say", "Tighten it with a wrench.", "says “wrench”"),
+        ("id", "petrol; wrench", None),
+    ],
+)
+def test_a_text_of_a_table_is_an_order_or_a_whole_sentence_in_no_dialect(key: str, text: str, says: str | None) -> None:
+    table = {"titles": ["title"], "sentences": ["say"]}
+    faults = list(plain_words.of_written(key, text, table, plain_words.rules()))
+    assert [f for f in faults if says and f.startswith(says)] == faults
+    assert bool(faults) == (says is not None)
+
+
+def test_a_term_that_no_dialect_has_and_a_value_that_a_translation_lost_are_found_with_their_place(tmp_path: Path) -> None:
+    by = plain_words.rules()
+    for folder in (by.screens["british"], by.screens["american"], by.screens["code"] + "/need", "core/ofen/tables", "docs"):
+        (tmp_path / folder).mkdir(parents=True)
+    (tmp_path / by.screens["terms"]).write_text('[petrol]\nbritish = "petrol"\namerican = "gasoline"\n', encoding="utf-8")
+    (tmp_path / by.screens["schema"]).write_text('{"title": "The longest label that was ever written"}', encoding="utf-8")
+    (tmp_path / "core/ofen/tables/a.toml").write_text('say = "A can of {term:naphtha}."\n', encoding="utf-8")
+    (tmp_path / by.screens["british"] / "need.po").write_text(
+        'msgid "{n} spanners"\nmsgstr ""\n\nmsgid "in the van"\nmsgstr ""\n', encoding="utf-8"
+    )
+    (tmp_path / by.screens["american"] / "need.po").write_text(
+        'msgid "{n} spanners"\nmsgstr "wrenches"\n\nmsgid "gone"\nmsgstr "left"\n', encoding="utf-8"
+    )
+    (tmp_path / by.screens["code"] / "need" / "A.tsx").write_text("<Button>{t`Moved`}</Button>", encoding="utf-8")
+    said = [str(f).removeprefix(f"{tmp_path}/") for f in plain_words.broken(tmp_path, replace(by, read=(), tables=()))]
+    assert said == [
+        "core/ofen/tables/a.toml:1: names the term naphtha, which tables/dialects.toml does not have",
+        "web/locales/en-GB/need.po:1: “in the van” is not said in American English",
+        "web/locales/en-US/need.po:1: “wrenches” lost a value of “{n} spanners”",
+        "web/locales/en-US/need.po:1: “gone” is no sentence of a screen any more",
+        "web/src/need/A.tsx:1: the button “Moved” does not begin with a verb",
+        "docs/job.schema.json:1: the label “The longest label that was ever written” has 39 characters, 32 at most",
+    ]
+
+
+def test_both_englishes_have_every_term_and_a_text_is_said_in_one() -> None:
+    for name, term in terms().items():
+        assert term.british and term.american, name
+    said = "{term:Petrol} is not {term:an_earth}, and {value} stays."
+    assert worded(said, "american") == "Gasoline is not a ground, and {value} stays."
+    assert worded(said, "british") == "Petrol is not an earth, and {value} stays."
+    # A key never reaches a page, not even one that no table has.
+    assert worded("a {term:left_handed} valve", "american") == "a left handed valve"
+    assert filled("{term:petrol}: {found}", {"found": "3 L"}) == "{term:petrol}: 3 L"

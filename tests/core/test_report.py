@@ -163,7 +163,7 @@ def test_the_log_is_charts_and_one_row_a_visit_and_what_was_corrected() -> None:
     every = typed(log)
     kept = [e for e in every if e.id != "air-3"]
     series = log_sheet.charts(kept, [Bounds("air", "", "space", None, None, 12.0)], {})
-    assert {s.name: len(s.points) for s in series} == {"Air in the space": 6, "All 2 vessels on the scale, gross": 6}
+    assert {s.name: len(s.points) for s in series} == {"Air in the space": 6, "All 2 cylinders on the scale, gross": 6}
     # By hand: two vessels of 70 kg at the first visit.
     assert next(s for s in series if s.kind == "mass").points[0][1] == 140.0
     assert next(s for s in series if s.kind == "temperature").planned == 12.0

@@ -105,7 +105,7 @@ def test_calibrations_and_requalifications_stand_in_the_calendar_of_the_team_not
         "/stock/v-1", {"sheet": {"id": "v-1", "serial": "4711", "tare_kg": 34.0, "water_m3": 0.108, "requalify_on": "2031-05-01"}}
     )
     found = {str(e["uid"]): e for e in events(me.post("/feeds", {"scope": "team"})[1]["address"])}
-    assert str(found["requalify.v-1@shelf"]["summary"]) == "To be requalified (4711)"
+    assert str(found["requalify.v-1@shelf"]["summary"]) == "Requalification due (4711)"
     assert found["requalify.v-1@shelf"]["dtstart"].dt == datetime(2031, 5, 1, tzinfo=UTC)
     assert str(found["calibration.m-1@shelf"]["url"]).endswith("/instruments")
     of_the_job = {str(e["uid"]) for e in events(me.post("/feeds", {"scope": "job", "job": running["id"]})[1]["address"])}

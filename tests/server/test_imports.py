@@ -147,7 +147,7 @@ def test_a_workbook_comes_in_with_its_dates_and_a_formula_is_only_its_value(me: 
     [
         (b"", "no rows"),
         (b"Time;Outside\n", "no rows"),
-        (b"a\x00b;c\n1;2\n", "no table"),
+        (b"a\x00b;c\n1;2\n", "not a table"),
         (b"PK\x03\x04not a book", "cannot be read"),
     ],
 )

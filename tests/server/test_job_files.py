@@ -32,11 +32,11 @@ def test_log_and_record_are_a_workbook_with_numbers_as_numbers(demo: Caller) -> 
     status, body = demo.get(f"/jobs/{tram(demo)}/log.xlsx?zone=Europe/Vienna")
     assert status == 200
     found = book(body)
-    assert found.sheetnames == ["Visits", "Readings", "Commissioning", "Record", "Joints", "Vessels"]
+    assert found.sheetnames == ["Visits", "Readings", "Commissioning", "Record", "Joints", "Cylinders"]
     for page in found:
         assert page.freeze_panes == "B2"
-    vessels = found["Vessels"]
-    assert [c.value for c in vessels[1]][:4] == ["At (Europe/Vienna)", "Supply", "Vessel", "Gross (kg)"]
+    vessels = found["Cylinders"]
+    assert [c.value for c in vessels[1]][:4] == ["At (Europe/Vienna)", "Supply", "Cylinder", "Gross (kg)"]
     first = [c.value for c in vessels[2]]
     assert isinstance(first[0], datetime)
     assert (first[2] in range(1, 7), isinstance(first[3], float)) == (True, True)
@@ -80,7 +80,7 @@ def test_the_joint_register_and_the_bill_of_material_are_tables(me: Caller, hall
     assert (heaters["Count"], "T35-0042" in heaters["Where"]) == ("2.0", True)
     # By hand from the document: hose A is 4 m of 1/2 in, hose B 6 m of 3/4 in.
     assert [float(r["Length (m)"]) for r in found if r["Group"] == "Pipe and hose"] == [4.0, 6.0]
-    assert by["Vessels", "100 lb cylinder", ""]["Count"] == "6.0"
+    assert by["Cylinders and tanks", "100 lb cylinder", ""]["Count"] == "6.0"
     assert book(me.get(f"/jobs/{job['id']}/tables/material.xlsx")[1])["Material"].max_row == len(found) + 1
 
 

@@ -153,7 +153,7 @@ def test_an_unexpected_error_says_what_to_do(
     monkeypatch.setattr("ofen_server.desks.DESKS.do", broken)
     status, body = me.post("/ask/plan", {"document": depot})
     assert (status, body["title"]) == (500, "Something went wrong on the server")
-    assert "kept in this browser" in body["detail"]
+    assert "saved in this browser" in body["detail"]
     assert "boom" not in json.dumps(body)
     assert "unexpected error at /api/ask/plan" in caplog.text
 
@@ -257,6 +257,7 @@ def test_the_vocabulary_has_what_the_screens_need(me: Caller) -> None:
         "log_kinds",
         "event_choices",
         "starts",
+        "terms",
     }
     choices = {(c["event"], c["field"]): {o["value"] for o in c["options"]} for c in body["event_choices"]}
     assert choices["unit_changed", "change"] == set(DISTURBANCES)

@@ -361,7 +361,7 @@ class Job:
     handover: Handover = one(Handover, "Handover")
     start: str = text("Begun as", 60)
     assumed: tuple[Assumption, ...] = many(Assumption, "Assumed", 60)
-    confirmed: tuple[str, ...] = texts("Usual values that somebody has confirmed", 200)
+    confirmed: tuple[str, ...] = texts("Confirmed usual values", 200)
 
     @property
     def asks_heat(self) -> bool:

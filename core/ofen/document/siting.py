@@ -27,9 +27,7 @@ YES_NO = (("no", "no"), ("yes", "yes"))
 class Cord:
     """The lead that feeds a machine."""
 
-    source_v: float | None = number(
-        "voltage", 9, 480, "Volts at the {term:socket} or battery, loaded", "Blank if a generator of this job feeds it"
-    )
+    source_v: float | None = number("voltage", 9, 480, "Volts at the source, loaded", "Blank if a generator of this job feeds it")
     conductor: str | None = choice("Conductor", *CONDUCTORS)
     length_m: float | None = number("length", 0.5, 300, "Cord length")
     battery_j: float | None = number("energy", 36_000, 3.6e9, "Battery capacity", "For a 12 V heater. Blank on {term:mains_power}")

@@ -241,7 +241,7 @@ function Move({ vessel, put, lead }: { vessel: Vessel; put: LineProps["put"]; le
           type="submit"
           look="act"
           disabled={wrong !== "" || (where === "job" && (jobs.data ?? []).length === 0)}
-        >{t`Moved`}</Button>
+        >{t`Save the move`}</Button>
         {lead ? (
           <Button
             onClick={() => void put(answer(api.DELETE("/api/stock/{key}", { params: { path: { key: vessel.key } } })))}

@@ -138,7 +138,7 @@ function useRead(list: "loads" | "hours", text: string): { found: Answers<"paste
       (found) => old || setRead({ text, found, problem: "" }),
       (problem: unknown) => {
         if (!old && !(problem instanceof Stale))
-          setRead({ text, found: null, problem: problem instanceof Problem ? problem.message : t`The rows could not be read` });
+          setRead({ text, found: null, problem: problem instanceof Problem ? problem.message : t`The rows cannot be read` });
       },
     );
     return () => {

@@ -238,7 +238,7 @@ def _with_regulator(
     assessment.add(
         figure(
             key="supply.count_vaporizing",
-            name="Vessels needed for the draw (vaporizing)",
+            name="Cylinders needed for the draw (vaporizing)",
             value=float(by_rate),
             kind="count",
             formula="draw ÷ what one boils, rounded up",

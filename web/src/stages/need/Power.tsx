@@ -242,7 +242,7 @@ const Profile = memo(function Profile({ stage }: { stage: Stage | null }) {
   return (
     <figure className="mb-4 border-t-[1.5px] border-frame">
       <figcaption className="pb-1 text-small text-muted">
-        <Trans>Mean load through the day, duty counted; most {q.show(most, "electric_power")}</Trans>
+        <Trans>Average load through the day, with duty counted, highest {q.show(most, "electric_power")}</Trans>
       </figcaption>
       <svg
         viewBox="0 0 240 46"

@@ -393,7 +393,7 @@ function More({ job, form }: { job: string; form: VisitForm }) {
       </label>
       <When value={form.when} put={(text) => form.put("when", text)} />
       <label className="grid min-h-12 cursor-pointer place-items-center rounded-sm border-[1.5px] border-frame bg-card px-4 font-semibold focus-within:outline-2">
-        {form.photo ? t`Take another picture` : t`Take picture`}
+        {form.photo ? t`Retake picture` : t`Take picture`}
         <input
           type="file"
           accept="image/*"

@@ -92,7 +92,7 @@ export function WeightChart({ weights, reserve_kg, full_kg, planned_kg_per_s, ch
       role="img"
       aria-label={
         last
-          ? t`Fuel left at the last weighing: ${q.show(last.left_kg, "mass")}; reserve ${q.show(reserve_kg, "mass")}`
+          ? t`Fuel left at the last weighing: ${q.show(last.left_kg, "mass")}, reserve ${q.show(reserve_kg, "mass")}`
           : t`No weighing yet`
       }
       className="mb-3 w-0 min-w-full overflow-hidden border-b border-rule"

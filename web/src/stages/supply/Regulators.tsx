@@ -32,7 +32,7 @@ export function Regulators() {
           <ul className="list-disc space-y-1 pl-5">
             <li>{t`Size on the coldest inlet, not on the label. What it carries falls as the cylinders cool.`}</li>
             <li>{t`Two regulators of one stage in a row starve the burner. So does one in front of a machine that has its own.`}</li>
-            <li>{t`The standing pressure is the set pressure plus lock-up. If the sheet does not say, measure it.`}</li>
+            <li>{t`Standing pressure means set pressure plus lock-up. If the sheet does not say, measure it.`}</li>
             <li>{t`Set the relief above lock-up, and no higher than the parts behind it withstand.`}</li>
             <li>{t`Every vent points down, with its screen in place.`}</li>
             <li>{t`A demand regulator stays within 3 ft of its engine.`}</li>

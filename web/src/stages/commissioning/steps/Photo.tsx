@@ -39,7 +39,7 @@ export function Body({ run, step, state, recording, next, help, say }: BodyProps
       </div>
       <Act help={help}>
         <label className="grid min-h-14 cursor-pointer place-items-center rounded-sm border-[1.5px] border-ember bg-ember px-4 text-lg font-semibold text-on-ember focus-within:outline-2">
-          {state.photo ? t`Take another picture` : t`Take picture`}
+          {state.photo ? t`Retake picture` : t`Take picture`}
           <input
             type="file"
             accept="image/*"

@@ -9,7 +9,7 @@ export const word = () => t`Tune`;
 export const told = (_step: StepOf<"tune">, state: StateOf<"tune">) =>
   state.falters_at === null ? "" : t`falters at ${state.falters_at}, set at ${state.turns ?? 0} turns`;
 export const allowed = (step: StepOf<"tune">) =>
-  t`at most ${step.most_at_once} turns at a time; ${step.last_turns} out after smooth`;
+  t`at most ${step.most_at_once} turns at a time, then ${step.last_turns} out after it runs smoothly`;
 
 const QUARTER = 0.25;
 
