@@ -2,7 +2,7 @@
 import { defineConfig } from "@lingui/conf";
 import { formatter } from "@lingui/format-po";
 
-const ROOMS = ["api", "app", "crew", "engine", "instruments", "job", "jobs", "outbox", "path", "quantities", "ui", "words"];
+const ROOMS = ["api", "app", "crew", "engine", "help", "instruments", "job", "jobs", "outbox", "path", "quantities", "ui", "words"];
 const STAGES = ["need", "equipment", "supply", "siting", "commissioning", "running", "handover"];
 
 export default defineConfig({

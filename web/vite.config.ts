@@ -7,7 +7,7 @@ import { defineConfig } from "vitest/config";
 import { engineKey } from "./engine/build.mjs";
 import { DEV_KEY, devEngine } from "./engine/dev.mjs";
 
-const INSTALLED = ["index.html", "assets/*.{js,css,woff2}", "engine/*/*.{mjs,wasm,zip,json}", "*.{svg,png,webmanifest}"];
+const INSTALLED = ["index.html", "assets/*.{js,css,woff2,png}", "engine/*/*.{mjs,wasm,zip,json}", "*.{svg,png,webmanifest}"];
 const LARGEST_FILE = 16 * 1024 * 1024; // the engine; the default limit would leave it out without a word
 
 // While developing (bin/dev): where the server listens. What the browser asks of it goes there.
@@ -20,6 +20,8 @@ export default defineConfig(({ command }) => ({
     host: "127.0.0.1",
     port: Number(process.env["OFEN_PORT"] ?? 5173),
     strictPort: true,
+    // The guide and its pictures are those of the docs.
+    fs: { allow: [".."] },
     // The server sees the page's own address, as it does in earnest: else it takes what the page sends for somebody else's.
     proxy: Object.fromEntries(TO_SERVER.map((path) => [path, { target: `http://127.0.0.1:${SERVER_PORT}`, changeOrigin: false }])),
   },

@@ -26,6 +26,7 @@ import { englishOf, speak } from "../words/words";
 import { proven } from "../outbox/time";
 
 const VerifyPage = lazy(async () => ({ default: (await import("./VerifyPage")).VerifyPage }));
+const GuidePage = lazy(async () => ({ default: (await import("../help/GuidePage")).GuidePage }));
 const jobPage = () => import("../jobs/JobPage");
 const JobPage = lazy(async () => ({ default: (await jobPage()).JobPage }));
 
@@ -252,6 +253,8 @@ function Pages({ person, vocabulary, know }: { person: Known; vocabulary: Vocabu
             <Route path="/board" element={<Board />} />
             <Route path="/stock" element={<Stock />} />
             <Route path="/instruments" element={<Instruments />} />
+            <Route path="/help" element={<GuidePage />} />
+            <Route path="/help/:page" element={<GuidePage />} />
             <Route path="/jobs/:jobId" element={<Navigate to="need" replace />} />
             <Route path="/jobs/:jobId/:stage" element={<JobPage />} />
             <Route path="/jobs/:jobId/:stage/:runId" element={<JobPage />} />

@@ -1,3 +1,4 @@
+import { Trans } from "@lingui/react/macro";
 // The bar over every page that is no job's: the name, and what belongs beside it.
 
 /** The name at the left, then the children. */
@@ -13,4 +14,3 @@ export function TopBar({ children }: { children: React.ReactNode }) {
     </header>
   );
 }
-import { Trans } from "@lingui/react/macro";

@@ -64,6 +64,7 @@ export function JobList() {
         <Link to="/people" className="text-muted underline">{t`People`}</Link>
         <Link to="/instruments" className="text-muted underline">{t`Instruments`}</Link>
         <Link to="/stock" className="text-muted underline">{t`Cylinders`}</Link>
+        <Link data-testid="to-help" to="/help" className="text-muted underline">{t`Help`}</Link>
         <span className="ml-auto flex flex-wrap items-center gap-4">
           <Preferences />
           <span className="text-ink-2">{person.name}</span>

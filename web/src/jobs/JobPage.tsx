@@ -48,6 +48,8 @@ import { useLittleRoom } from "../app/media";
 import { NewsLine } from "./NewsLine";
 import { Preferences } from "../crew/Preferences";
 import { Rail } from "./Rail";
+import { FirstJob } from "../help/FirstJob";
+import { showHelp } from "../help/open";
 
 export const stagePages = (): { name: StageName; word: string; page: () => React.ReactNode }[] => [
   { name: "need", word: t`Need`, page: NeedStage },
@@ -60,6 +62,10 @@ export const stagePages = (): { name: StageName; word: string; page: () => React
 ];
 
 const STAGE_NAMES = stagePages().map((s) => s.name);
+
+/** The page of the guide that helps at a place of a job. */
+const helpOf = (place: string) =>
+  STAGE_NAMES.some((s) => s === place) ? place : place === "kit" ? "commissioning" : "at-the-unit";
 
 /** Pages of a job beside its stages: no path over them. */
 const otherPages = (): Record<string, { word: string; page: () => React.ReactNode }> => ({
@@ -184,7 +190,7 @@ function Stages() {
   if (beside)
     return (
       <>
-        <Keys base={base} stages={STAGE_NAMES} />
+        <Keys base={base} stages={STAGE_NAMES} stage={helpOf(stage)} />
         <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr] print:block">
           <Rail base={base} words={stagePages()} lines={lines} runs={runs} isPlanned={plan !== null} />
           <div className="min-w-0 pb-28 lg:pb-0 print:pb-0">
@@ -199,11 +205,12 @@ function Stages() {
     );
   return (
     <SupplyHereContext value={looked}>
-      <Keys base={base} stages={STAGE_NAMES} />
+      <Keys base={base} stages={STAGE_NAMES} stage={helpOf(stage)} />
       <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr] print:block">
         <Rail base={base} words={stagePages()} lines={lines} runs={runs} isPlanned={plan !== null} />
         <div className="min-w-0 pb-28 lg:pb-0 print:pb-0">
           <JobHeader />
+          <FirstJob lines={lines} />
           {conflict ? <ConflictPanel theirs={conflict} /> : <NewsLine />}
           <ClosedLine />
           <Unreadable />
@@ -382,6 +389,9 @@ function JobHeader() {
       <p className="min-w-0 text-lg leading-tight font-bold [font-stretch:106%]">{textAt(document, "name")}</p>
       {hasLittleRoom ? null : <p className="text-muted">{textAt(document, "note")}</p>}
       <div className={`ml-auto flex shrink-0 items-center gap-x-4 gap-y-1 ${hasLittleRoom ? "" : "flex-wrap"}`}>
+        <Button data-testid="help" look="quiet" aria-label={t`Open help`} onClick={() => showHelp(true)}>
+          ?
+        </Button>
         {canUndo ? <Button data-testid="undo" look="quiet" onClick={() => store.undo()}>{t`Undo`}</Button> : null}
         {hasLittleRoom ? null : <EngineMark />}
         <span role="status" data-save={save} title={trouble} className="flex items-center gap-1.5">

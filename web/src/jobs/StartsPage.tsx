@@ -17,6 +17,7 @@ import { WithAssumedOf } from "./AssumedLine";
 import { type Quantities, useQuantities, useSurroundings } from "../app/context";
 import { emptyJob } from "./newJob";
 import { Preferences } from "../crew/Preferences";
+import { begins } from "../help/firstJob";
 import { TopBar } from "../app/TopBar";
 
 /** A start is a picture of its path: a few of the signs, in their order. */
@@ -107,10 +108,13 @@ export function StartsPage() {
   const starts = vocabulary.starts;
   const chosen = starts.find((s) => s.key === params.get("start"));
   const make = (document: Document) => {
-    void device.makeJob(document).then((id) => {
+    void (async () => {
+      const isFirst = (await device.db.jobs.count()) === 0;
+      const id = await device.makeJob(document);
+      if (isFirst) begins(id);
       sender.wake();
-      return navigate(`/jobs/${id}/need`);
-    });
+      await navigate(`/jobs/${id}/need`);
+    })();
   };
   const groups = [...new Map(starts.map((s) => [s.group, s.group_title]))];
   return (

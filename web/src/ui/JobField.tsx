@@ -6,6 +6,7 @@ import { memo, useState } from "react";
 import { type Quantities, useQuantities, useSurroundings } from "../app/context";
 import type { Plan } from "../api/client";
 import { useAssumed, useJobPart, useJobStore } from "../job/context";
+import { TradeWords } from "../help/TradeWords";
 import { type Json, at } from "../job/document";
 import { type Spec, specAt } from "../job/schema";
 
@@ -33,7 +34,7 @@ const FRAMES = {
   stacked: "group min-w-0",
   bare: "group min-w-0",
 };
-const LABELS = { row: "pt-1.5 font-medium", stacked: "block truncate text-tiny text-muted", bare: "sr-only" };
+const LABELS = { row: "pt-1.5 font-medium", stacked: "block text-tiny leading-tight text-muted", bare: "sr-only" };
 const BOX = "w-full min-w-0 rounded-sm border-[1.5px] bg-card px-2 py-1 min-h-9";
 
 /** A labelled control for one path of the job document. */
@@ -54,7 +55,7 @@ export const JobField = memo(function JobField({ path, label, layout = "row", op
     <Field className={FRAMES[layout]}>
       <Label className={LABELS[layout]}>
         {of ? <span className="sr-only">{of}: </span> : null}
-        {name}
+        <TradeWords words={name} />
       </Label>
       <div className="relative min-w-0">
         {choices ? (

@@ -1,7 +1,7 @@
 // How every element is made: as React makes it, with the terms in what a person reads said in their own English. So a term
 // is said wherever it is drawn, and its name never reaches a screen.
 import * as runtime from "react/jsx-runtime";
-import { worded } from "./terms";
+import { isOtherwise, worded } from "./terms";
 
 export { Fragment } from "react/jsx-runtime";
 export type { JSX } from "react/jsx-runtime";
@@ -14,7 +14,7 @@ const READ = ["aria-label", "title", "placeholder", "alt", "label", "aria-descri
 
 const said = (value: unknown) => (typeof value === "string" ? worded(value) : value);
 
-const isNamed = (value: unknown) => typeof value === "string" && value.includes("{term:");
+const isNamed = (value: unknown) => typeof value === "string" && isOtherwise(value);
 
 /** The same props where nothing in them names a term. */
 export function inEnglish(type: unknown, props: Props): Props {

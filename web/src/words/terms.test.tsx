@@ -2,7 +2,7 @@ import { t } from "@lingui/core/macro";
 import { render, screen } from "@testing-library/react";
 import { afterEach, expect, test } from "vitest";
 import { Speaking } from "./Speaking";
-import { sayTerms, worded } from "./terms";
+import { longer, sayLonger, sayTerms, worded } from "./terms";
 import { englishOf, speak } from "./words";
 
 const TERMS = { petrol: { british: "petrol", american: "gasoline" }, an_earth: { british: "an earth", american: "a ground" } };
@@ -43,4 +43,15 @@ test("the English goes with the units until a person chooses one", () => {
   expect(englishOf({ english: "", units: "us" })).toBe("american");
   expect(englishOf({ english: "", units: "metric" })).toBe("british");
   expect(englishOf({ english: "british", units: "us" })).toBe("british");
+});
+
+test("in the language of no people every word is half as long again, once, and numbers and units stay", () => {
+  expect(longer("Heat loss: 20.6 kW at −12 °C")).toBe("Heatøø lossøø: 20.6 kW at −12 °C");
+  expect(longer(longer("Heat"))).toBe("Heatøø");
+  sayLonger(true);
+  try {
+    expect(worded("{term:petrol} tank")).toBe("petroløøø tankøø");
+  } finally {
+    sayLonger(false);
+  }
 });

@@ -2,7 +2,7 @@
 import { i18n, type Messages } from "@lingui/core";
 import { compileMessage } from "@lingui/message-utils/compileMessage";
 import type { Person } from "../api/client";
-import { type English, type Terms, sayTerms, worded } from "./terms";
+import { type English, type Terms, sayLonger, sayTerms, worded } from "./terms";
 
 const LOCALES: Record<English, string> = { british: "en-GB", american: "en-US" };
 
@@ -21,6 +21,9 @@ i18n.activate("en-GB");
 // A sentence of the screens may hold words of the core, and these name their terms.
 const plain = i18n._.bind(i18n) as (...asked: unknown[]) => string;
 i18n._ = (...asked: unknown[]) => worded(plain(...asked));
+
+// Tests draw the screens with longer words.
+sayLonger(globalThis.localStorage?.getItem("ofen.words") === "longer");
 
 /** The English that a person reads: their own choice, else the one that goes with their units. */
 export const englishOf = ({ english, units }: Pick<Person, "english" | "units">): English =>
