@@ -8,7 +8,7 @@ export function TradeWords({ words }: { words: string }) {
   const known = useQuery({ queryKey: ["glossary"], queryFn: readGlossary, staleTime: Infinity });
   const [open, setOpen] = useState(false);
   const marked = known.data ? tradeWordIn(words, known.data) : null;
-  if (!marked) return words;
+  if (!marked) return <>{words}</>;
   return (
     <>
       {marked.before}

@@ -16,7 +16,8 @@ export function Permits() {
       <Rows
         list="siting.permits"
         stem="permit"
-        one="permit"
+        one={t`permit`}
+        addWords={t`Add permit`}
         fields={["name", "what", "stands", "on"]}
         more={["until", "note"]}
         fresh={{ what: "permit", stands: "open" }}

@@ -1,5 +1,4 @@
 // Entries of a list of the siting, each a row of small fields with its name; those added begin with what is usual.
-import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
 import { useEntries } from "../../job/context";
@@ -16,6 +15,8 @@ interface RowsProps {
   stem: string;
   /** What one is called: "opening". */
   one: string;
+  /** The button that adds one. */
+  addWords: string;
   /** Fields that stand in the row, and those behind it. */
   fields: string[];
   more?: string[];
@@ -30,7 +31,7 @@ interface RowsProps {
 }
 
 /** A list of the document as rows. */
-export function Rows({ list, stem, one, fields, more = [], fresh, options = {}, none, under }: RowsProps) {
+export function Rows({ list, stem, one, addWords, fields, more = [], fresh, options = {}, none, under }: RowsProps) {
   const { all, add, remove } = useEntries(list, stem);
   return (
     <section aria-label={`${one}s`} className="mt-1">
@@ -79,9 +80,7 @@ export function Rows({ list, stem, one, fields, more = [], fresh, options = {}, 
         })}
       </ul>
       <Button data-testid="add-row" look="quiet" onClick={() => add(fresh)}>
-        <Trans>
-          Add {/^[aeiou]/.test(one) ? t`an` : t`a`} {one}
-        </Trans>
+        {addWords}
       </Button>
     </section>
   );

@@ -91,7 +91,8 @@ function Places() {
           <Rows
             list="siting.openings"
             stem="opening"
-            one="opening"
+            one={t`opening`}
+            addWords={t`Add opening`}
             fields={["name", "wall", "along_m", "stands"]}
             more={["width_m", "height_m", "sill_m", "free_fraction"]}
             fresh={{ wall: "front", along_m: 1, width_m: 1, height_m: 2, stands: "shut" }}
@@ -208,7 +209,8 @@ function Air() {
           <Rows
             list="siting.openings"
             stem="opening"
-            one="opening"
+            one={t`opening`}
+            addWords={t`Add opening`}
             fields={["name", "stands", "width_m", "height_m"]}
             more={["sill_m", "free_fraction", "wall", "along_m"]}
             fresh={{ wall: "front", along_m: 0.5, width_m: 0.3, height_m: 0.3, stands: "open" }}
@@ -254,7 +256,8 @@ function Blowing() {
           <Rows
             list="siting.ducts"
             stem="duct"
-            one="duct"
+            one={t`duct`}
+            addWords={t`Add duct`}
             fields={["machine", "build", "diameter_m", "length_m"]}
             more={["name", "after", "carries", "leads_to", "bends", "insulated", "holes_m2", "booster_pa"]}
             fresh={{ machine: heaters[0]?.value ?? "", build: "flexible", diameter_m: 0.4, length_m: 3, leads_to: "space" }}
@@ -335,7 +338,8 @@ function Power() {
               <Rows
                 list="siting.leads"
                 stem="lead"
-                one="lead"
+                one={t`lead`}
+                addWords={t`Add lead`}
                 fields={["name", "conductor", "length_m", "after"]}
                 more={["source_v", "feeder", "breaker_a", "rcd"]}
                 fresh={{ conductor: "12 AWG", length_m: 15 } as Document}
