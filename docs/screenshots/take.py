@@ -149,7 +149,7 @@ def crew(page: Page, folder: Path) -> None:
     settle(page)
     shots.append(page.screenshot())
     page.get_by_role("button", name="Plan the day").click()
-    page.get_by_role("button", name="And tomorrow").click()
+    page.get_by_role("button", name="Today and tomorrow").click()
     settle(page)
     shots.append(page.screenshot())
     page.goto(jobs)
@@ -298,7 +298,7 @@ def refusals(page: Page, served: Served, folder: Path) -> None:
     def refuse(kind: str, title: str, path: str, message: str) -> None:
         def answer(route: Route) -> None:
             sent = json.loads(route.request.post_data or "{}")["records"]
-            problem = {"type": "about:blank", "status": 422, "title": title, "detail": "Correct what is named and send it again."}
+            problem = {"type": "about:blank", "status": 422, "title": title, "detail": "Correct these values and send it again."}
             problem["faults"] = [{"path": path, "message": message}]
             results = [
                 {"id": r["id"], "device_agrees": None}
@@ -366,8 +366,8 @@ def hands(page: Page, served: Served, folder: Path) -> None:
     settle(page)
     shots = [jobs, page.screenshot(), live(page, served), visit(page, served)]
     page.goto(f"{address}/commissioning")
-    page.get_by_role("button", name="Begin commissioning").click()
-    page.get_by_role("button", name="All asked and dated").wait_for()
+    page.get_by_role("button", name="Start commissioning").click()
+    page.get_by_role("button", name="All settled and dated").wait_for()
     page.get_by_test_id("go-to").select_option("manifold")
     for key in "9.1":
         page.get_by_role("button", name=key, exact=True).click()
@@ -405,7 +405,7 @@ def live(page: Page, served: Served) -> bytes:
     address = own_copy(page, served, "seedling-house")
     with measured(served, address.rsplit("/", 1)[1]):
         page.goto(f"{address}/unit/generator-1")
-        page.get_by_role("button", name="Begin commissioning").click()
+        page.get_by_role("button", name="Start commissioning").click()
         page.get_by_test_id("go-to").select_option("standing")
         pick(page, "Manometer, ")
         page.locator("[data-still=true]").wait_for()

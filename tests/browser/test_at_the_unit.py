@@ -107,7 +107,7 @@ def test_a_starved_regulator_is_caught_at_full_load_found_mended_and_signed(page
         walk.walk(until="load_half")
         bench.set(set="running", at="generator-1", size=55)
         pick(page, "Set controller")
-        expect(page.get_by_role("status").filter(has_text="stand still")).to_contain_text(re.compile(r"^(\d+) of \1 stand still"))
+        expect(page.get_by_role("status").filter(has_text="steady")).to_contain_text(re.compile(r"^(\d+) of \1 steady"))
         # What moves again just then is taken at the next press.
         eventually(lambda: all_taken(page), "a reading of every meter", page)
         walk.here = "load_half"
@@ -125,9 +125,9 @@ def test_a_starved_regulator_is_caught_at_full_load_found_mended_and_signed(page
         # On a meter the regulator is the utility's: that is said before the hand moves, and the remedy is a call.
         found = page.locator("[data-cause]").first
         expect(found).to_have_attribute("data-cause", "meter_starved")
-        expect(found).to_contain_text("The model of this path with it")
-        expect(found).to_contain_text("belong to the utility: do not touch them")
-        expect(found).to_contain_text("Call the utility with both readings")
+        expect(found).to_contain_text("With this fault at")
+        expect(found).to_contain_text("belong to the utility. Do not touch them")
+        expect(found).to_contain_text("Call the utility and give both readings")
         expect(page.locator("[data-cause=line_too_small]")).to_have_attribute("data-out", "true")
         expect(page.get_by_text("Noticed")).to_be_visible()
         # Mended at the bench, and the same reading taken again.
@@ -195,7 +195,7 @@ def test_a_vessel_changed_over_from_the_unit_makes_its_log_entry(at_work: Page, 
     expect(page.get_by_text(re.compile(r"Logged: changed over, 38\.2 kg out, 77 kg in"))).to_be_visible()
     page.goto(f"{served.address}/jobs/{job[1]}/running")
     expect(page.get_by_test_id("log")).to_contain_text("Changed over")
-    expect(page.get_by_test_id("stop-order")).to_contain_text("every vessel valve shut")
+    expect(page.get_by_test_id("stop-order")).to_contain_text("shut every cylinder valve")
     # Opened anew it is still one entry.
     page.reload()
     expect(page.get_by_test_id("log").get_by_role("listitem").filter(has_text="Changed over")).to_have_count(1)

@@ -62,7 +62,7 @@ def test_what_two_change_apart_is_put_together_and_can_be_taken_back(
     saved(other)
     at_work.locator("[data-path='site.place']").fill("Upper depot")
     news = at_work.get_by_test_id("news")
-    expect(news).to_contain_text(f"{ADA} saved this job in between; their changes and yours are put together.")
+    expect(news).to_contain_text(f"{ADA} saved this job meanwhile. Their changes and yours are merged.")
     expect(news).to_contain_text("→ −9 °C")
     expect(at_work.get_by_test_id("conflict")).to_have_count(0)
     saved(at_work)
@@ -75,7 +75,7 @@ def test_what_two_change_apart_is_put_together_and_can_be_taken_back(
     # Whoever set it is told that it was taken back, with a way to put it there again.
     other.goto(f"{address}/need")
     told = other.get_by_test_id("news")
-    expect(told).to_contain_text("has changed what you had set")
+    expect(told).to_contain_text("has changed values that you had entered")
     expect(told).to_contain_text("−9 °C →")
     told.get_by_test_id("news-back").click()
     saved(other)
@@ -110,14 +110,12 @@ def test_signing_out_says_what_waits_and_other_tabs_close_at_once(at_work: Page,
     at_work.get_by_role("link", name="Jobs", exact=True).click()
     at_work.get_by_test_id("sign-out").click()
     asked = at_work.get_by_test_id("sign-out-waits")
-    expect(asked).to_contain_text(
-        f"Not sent yet: 1 change. All of it stays on this device, closed, and is sent once {who.full_name} signs in"
-    )
+    expect(asked).to_contain_text(f"Not sent yet: 1 change. It stays on this device, and it is sent when {who.full_name} signs in")
     asked.get_by_test_id("sign-out-all-the-same").click()
     expect(at_work.get_by_test_id("left-behind")).to_contain_text(
         f"Waiting on this device for {who.full_name} to sign in: 1 change."
     )
-    expect(second.get_by_text(f"{who.full_name} has signed out in another tab.")).to_be_visible()
+    expect(second.get_by_text(f"{who.full_name} has signed out on another tab.")).to_be_visible()
     expect(second.locator("[data-path='site.place']")).to_have_count(0)
     at_work.context.set_offline(False)
 
@@ -143,7 +141,7 @@ def test_a_job_that_is_filed_says_so_before_it_is_changed(at_work: Page, served:
     assert at_work.get_by_test_id("closed-job").count() == 0
     ask(at_work, served, "PUT", f"/jobs/{job_of(address)}/filed", {"filed": True})
     at_work.reload()
-    expect(at_work.get_by_test_id("closed-job")).to_contain_text("This job is filed away.")
+    expect(at_work.get_by_test_id("closed-job")).to_contain_text("This job is archived.")
 
 
 def test_what_a_device_holds_of_a_job_given_away_is_taken_out_or_let_go(

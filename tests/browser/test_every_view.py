@@ -200,9 +200,9 @@ BESIDE = (
     ("faults/heater-1", "What is wrong?"),
     ("faults/heater-1?symptom=co_alarm", "It burns badly"),
     ("/instruments", "Manometer M1"),
-    ("/board", "What runs out first"),
+    ("/board", "The first to run out"),
     ("/stock", "S-2041"),
-    ("visit", "Vessel 1 on the scale"),
+    ("visit", "Cylinder 1 on the scale"),
 )
 HANDS = ("permits", "before_photo", "pressure_test", "leak_test", "relight", "flame", "manifold")
 
@@ -283,7 +283,7 @@ def test_nothing_runs_out_of_the_side(at_work: Page, served: Served) -> None:
     at_work.goto(f"{address}/visit")
     at_work.get_by_test_id("visit-readings").wait_for()
     assert runs_out(at_work) == []
-    for beside, there in (("board", "What runs out first"), ("stock", "Vessels of")):
+    for beside, there in (("board", "The first to run out"), ("stock", "Cylinders and tanks of")):
         at_work.goto(f"{served.address}/{beside}")
         at_work.get_by_text(there).first.wait_for()
         assert (beside, runs_out(at_work)) == (beside, [])
@@ -302,8 +302,8 @@ def test_the_first_screen_holds_a_field_when_the_page_is_magnified(at_work: Page
     own_copy(at_work, served, "canvas-hall")
     at_work.set_viewport_size({"width": 640, "height": 400})  # 1280 × 800 at 200 %
     at_work.get_by_test_id("to-answers").wait_for()
-    field = "document.querySelector('[aria-label=Given] input').getBoundingClientRect().bottom"
-    answers = "document.querySelector('a[aria-label=\"To the answers\"]').getBoundingClientRect().top"
+    field = "document.querySelector('[aria-label=Inputs] input').getBoundingClientRect().bottom"
+    answers = "document.querySelector('a[aria-label=\"Go to the results\"]').getBoundingClientRect().top"
     at_work.wait_for_function(f"() => {field} <= {answers}")
     at_work.get_by_test_id("show-staircase").click()
     expect(at_work.get_by_role("img", name=re.compile("Pressure at full load"))).to_be_visible()

@@ -62,7 +62,7 @@ def test_what_is_good_folds_into_one_line_and_stays_as_it_was_left(at_work: Page
     expect(good.first).to_be_visible()
     fold.click()
     expect(good).to_have_count(0)
-    expect(fold).to_contain_text(re.compile(r"Tightest \([\d.]+ % of its limit\): .*OK (down|up) to"))
+    expect(fold).to_contain_text(re.compile(r"Closest to its limit \([\d.]+ %\): .*OK (down|up) to"))
     expect(page.get_by_role("list", name="Verdicts").get_by_text("Caution")).to_be_visible()
     page.reload()
     expect(fold).to_have_attribute("aria-expanded", "false")

@@ -32,12 +32,14 @@ def test_a_wrong_value_is_refused_beside_its_field_and_survives_a_reload(at_work
     address = own_copy(at_work, served)
     altitude = at_work.locator("[data-path='site.altitude_m']")
     for typed, says in (
-        ("high up", "Write a number and one of m, ft."),
-        ("9000", "Allowed is −400 m to 5,000 m."),
-        ("12 kg", "Write a number and one of m, ft."),
+        ("high up", "Enter a number with one of m, ft."),
+        ("9000", "Enter a value from −400 m to 5,000 m."),
+        ("12 kg", "Enter a number with one of m, ft."),
     ):
         altitude.fill(typed)
-        expect(at_work.locator("[data-path='site.altitude_m'] ~ [role=alert]")).to_contain_text(f"{says} Until then 640 m counts.")
+        expect(at_work.locator("[data-path='site.altitude_m'] ~ [role=alert]")).to_contain_text(
+            f"{says} Until then Ofen uses 640 m."
+        )
         expect(altitude).to_have_attribute("aria-invalid", "true")
     expect(at_work.locator("[data-save]")).to_contain_text("1 field is not used")
     at_work.reload()
@@ -102,7 +104,7 @@ def test_two_people_change_one_field_and_the_button_names_what_it_takes_back(
     expect(panel).to_contain_text("Ada Brenn has changed a field that you changed too")
     # Of what only one of them changed the panel says nothing.
     expect(panel).not_to_contain_text("Plaster takes 16 nights")
-    expect(panel.get_by_test_id("keep-mine")).to_have_text("Keep mine; this takes back what Ada Brenn set (Place: Depot two)")
+    expect(panel.get_by_test_id("keep-mine")).to_have_text("Keep mine and undo what Ada Brenn entered (Place: Depot two)")
     panel.get_by_test_id("keep-mine").click()
     saved(at_work)
     kept = document_of(at_work, address)
@@ -190,7 +192,7 @@ def test_a_change_that_is_refused_is_said_in_the_header_and_at_its_field_and_goe
     at_work.route("**/api/outbox", refusing)
     at_work.locator("[data-path='site.altitude_m']").fill("4200")
     expect(at_work.locator("[data-save]")).to_have_attribute("data-save", "refused")
-    expect(at_work.locator("[data-save]")).to_contain_text("some values cannot be saved")
+    expect(at_work.locator("[data-save]")).to_contain_text("some values are not accepted")
     expect(at_work.get_by_text("is above what this server allows")).to_be_visible()
     at_work.get_by_test_id("what-waits").click()
     expect(at_work.get_by_test_id("waiting")).to_contain_text("Altitude is above what this server allows")
@@ -204,7 +206,7 @@ def test_a_lost_connection_is_said_and_made_good(at_work: Page, served: Served) 
     address = own_copy(at_work, served)
     at_work.context.set_offline(True)
     at_work.locator("[data-path='site.place']").fill("No bars here")
-    expect(at_work.get_by_text("Kept here")).to_be_visible()
+    expect(at_work.get_by_text("Saved on this device, not sent yet")).to_be_visible()
     at_work.context.set_offline(False)
     saved(at_work)
     assert document_of(at_work, address)["site"]["place"] == "No bars here"

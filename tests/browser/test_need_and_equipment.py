@@ -56,7 +56,7 @@ def set_the_mains(page: Page) -> None:
 
 def compare_the_schools(page: Page) -> None:
     """All three stand there with their reasons; another one leads only once its reason is written."""
-    table = page.get_by_role("table", name="Three schools of sizing")
+    table = page.get_by_role("table", name="Three sizing methods")
     expect(table.get_by_role("row")).to_have_count(4)
     expect(table.get_by_role("row", name=re.compile("^Heat balance"))).to_contain_text("in use")
     expect(table.get_by_role("row", name=re.compile("^Volume factor"))).to_contain_text("k = 4")
@@ -72,12 +72,12 @@ def compare_the_schools(page: Page) -> None:
 def pick_heaters(page: Page) -> None:
     """Two of 80,000 or one of 170,000 Btu/h stand in the list, after the dry heat that suits a hall; the two are taken."""
     stage(page, "Equipment")
-    for words in ("Take 2 × Sill 23, direct-fired", "Take Sill 50, direct-fired"):
+    for words in ("Choose 2 × Sill 23, direct-fired", "Choose Sill 50, direct-fired"):
         expect(page.get_by_role("button", name=words, exact=True)).to_be_visible()
-    compared = page.get_by_role("table", name="One large or several small")
-    expect(compared.get_by_role("row", name=re.compile("^If the largest fails"))).to_be_visible()
+    compared = page.get_by_role("table", name="One large heater or several small ones")
+    expect(compared.get_by_role("row", name=re.compile("^If the largest heater fails"))).to_be_visible()
     expect(compared.get_by_test_id("take-compared").first).to_contain_text("Tarn")
-    page.get_by_role("button", name="Take 2 × Sill 23, direct-fired", exact=True).click()
+    page.get_by_role("button", name="Choose 2 × Sill 23, direct-fired", exact=True).click()
     expect(page.get_by_text(re.compile("The heaters (only just )?give enough"))).to_be_visible()
     page.get_by_test_id("ruled-out").click()
     expect(page.get_by_role("listitem").filter(has_text="Fell 34").first).to_contain_text("may not burn this fuel")

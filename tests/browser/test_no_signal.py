@@ -140,7 +140,7 @@ def test_a_kept_job_opens_without_signal_and_one_that_is_not_says_so(server: Ser
     stage(page, "Running")
     expect(page.get_by_text("Propane: rate of use")).to_be_visible()
     page.goto(f"{server.address}{depot}")
-    expect(page.get_by_role("alert")).to_contain_text("not kept on this device")
+    expect(page.get_by_role("alert")).to_contain_text("not saved on this device")
 
 
 def test_the_engine_answers_in_the_browser_and_the_server_where_it_cannot_start(server: Served, tablet: Tablet, who: Who) -> None:
@@ -196,7 +196,7 @@ def test_another_person_on_a_shared_tablet_neither_sees_nor_sends_what_waits(ser
     expect(page.get_by_test_id("waiting")).to_contain_text("1 change")
     page.goto(server.address)
     page.get_by_test_id("sign-out").click()
-    expect(page.get_by_test_id("sign-out-waits")).to_contain_text(f"is sent once {who.full_name} signs in")
+    expect(page.get_by_test_id("sign-out-waits")).to_contain_text(f"it is sent when {who.full_name} signs in")
     page.get_by_test_id("sign-out-all-the-same").click()
     page.get_by_test_id("name").wait_for()
     server.start()
@@ -246,7 +246,7 @@ def test_what_the_browser_has_cleared_is_said(at_work: Page) -> None:
     person = page.evaluate("JSON.parse(localStorage.getItem('ofen.person')).id")
     page.evaluate("id => localStorage.setItem(`ofen.waits.${id}`, '3')", person)
     page.reload()
-    expect(page.get_by_text("This browser has cleared what was kept here: 3 records had not been sent.")).to_be_visible()
+    expect(page.get_by_text("This browser has deleted what was saved here, and 3 records had not been sent.")).to_be_visible()
     page.get_by_test_id("read-it").click()
     expect(page.get_by_test_id("waiting")).to_have_count(0)
 

@@ -82,7 +82,7 @@ def plan_it(page: Page) -> None:
     page.get_by_test_id("part-power").click()
     page.locator("[data-path='need.system']").select_option("split_120_240")
     stage(page, "Equipment")
-    page.get_by_test_id("take").filter(has_text=re.compile("^Take Tarn 35, indirect-fired$")).click()
+    page.get_by_test_id("take").filter(has_text=re.compile("^Choose Tarn 35, indirect-fired$")).click()
     expect(page.get_by_text(re.compile("The heaters (only just )?give enough"))).to_be_visible()
 
     stage(page, "Supply")
@@ -149,7 +149,7 @@ def commission(page: Page, arrives: bool = True) -> None:
     """Walk the procedure, with what goes wrong on the way; sent at once, or kept on the device."""
     stage(page, "Commissioning")
     begin(page).walk(instead=Otherwise())
-    expect(page.get_by_text(re.compile("· sent$" if arrives else "here only$"))).to_be_visible()
+    expect(page.get_by_text(re.compile("· sent$" if arrives else "on this device only$"))).to_be_visible()
     expect(page.get_by_test_id("no-gate")).to_be_visible()
     page.get_by_test_id("sign").click()
     expect(page.get_by_test_id("signed-off")).to_be_visible()

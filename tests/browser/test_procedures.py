@@ -44,7 +44,7 @@ def test_a_bridged_sensor_holds_the_sign_off_until_it_is_out_with_the_server_gon
     expect(page.get_by_test_id("open-bypasses")).to_have_count(0)
     expect(page.get_by_test_id("no-gate")).to_be_visible()
     page.get_by_test_id("sign").click()
-    expect(page.get_by_text("On this device only: the server seals it")).to_be_visible()
+    expect(page.get_by_text("On this device only. The server seals it")).to_be_visible()
 
 
 @pytest.mark.engine
@@ -70,7 +70,7 @@ def test_a_relight_is_refused_for_its_whole_lock_out_whatever_the_clock_says(at_
     # Lighting it is refused as well, and says what comes first.
     page.get_by_test_id("go-to").select_option("lit")
     walk.main()
-    expect(page.get_by_role("alert").filter(has_text="Done too early")).to_be_visible()
+    expect(page.get_by_role("alert").filter(has_text="Too early. First do")).to_be_visible()
     page.get_by_test_id("go-to").select_option("lockout")
     page.get_by_test_id("until").nth(0).check()
     page.get_by_test_id("until").nth(1).check()
@@ -78,7 +78,7 @@ def test_a_relight_is_refused_for_its_whole_lock_out_whatever_the_clock_says(at_
     expect(locked).to_be_enabled()
     walk.main()
     walk.walk(until="to_low")
-    expect(page.get_by_test_id("go-to").locator("option", has_text="Lit wick in")).to_contain_text("done")
+    expect(page.get_by_test_id("go-to").locator("option", has_text="Drop a lit wick in")).to_contain_text("done")
 
 
 def test_a_load_screw_is_tuned_by_turns(at_work: Page, served: Served) -> None:
@@ -153,8 +153,8 @@ def test_two_at_one_run_each_see_what_the_other_did(at_work: Page, served: Serve
     for one in (page, other):
         one.goto(address)
         option = one.get_by_test_id("go-to").locator("option")
-        expect(option.filter(has_text="Owner shown")).to_contain_text("done")
-        expect(option.filter(has_text="Knob off")).to_contain_text("done")
+        expect(option.filter(has_text="Show the owner")).to_contain_text("done")
+        expect(option.filter(has_text="Connect it cool, knob off")).to_contain_text("done")
     context.close()
 
 
@@ -190,7 +190,7 @@ def test_a_sign_off_that_was_not_taken_is_told_on_rail_page_and_list_until_it_is
     page.context.set_offline(True)
     walk.walk()
     page.get_by_test_id("sign").click()
-    expect(page.get_by_text("On this device only: the server seals it")).to_be_visible()
+    expect(page.get_by_text("On this device only. The server seals it")).to_be_visible()
     # Meanwhile somebody else saw dark patches on the tile.
     seen = {"id": fresh(), "kind": "choice_made", "step": "tile", "choice": "patchy", "at": datetime.now(UTC).isoformat()}
     send(page, served, [{"kind": "event", "id": seen["id"], "run": run, "body": seen}])
@@ -200,9 +200,9 @@ def test_a_sign_off_that_was_not_taken_is_told_on_rail_page_and_list_until_it_is
     refused = page.locator(f"[data-job='{job_of(address)}']").get_by_test_id("sign-off-refused")
     expect(refused).to_be_visible()
     refused.click()
-    expect(page.get_by_test_id("stage-commissioning")).to_contain_text("not taken")
+    expect(page.get_by_test_id("stage-commissioning")).to_contain_text("sign-off refused")
     page.get_by_test_id("refusal-read").click()
-    expect(page.get_by_test_id("stage-commissioning")).not_to_contain_text("not taken")
+    expect(page.get_by_test_id("stage-commissioning")).not_to_contain_text("sign-off refused")
     page.get_by_test_id("to-jobs").click()
     page.locator(f"[data-job='{job_of(address)}']").wait_for()
     expect(refused).to_have_count(0)

@@ -22,11 +22,11 @@ def test_a_changed_job_makes_its_sign_off_stale_and_just_that_is_tested_again(at
     expect(rail.get_by_role("link", name="Commissioning")).to_contain_text("to test again")
     expect(rail.get_by_role("link", name="Handover")).to_contain_text("sign-off out of date")
     stage(page, "Handover")
-    expect(page.get_by_text(re.compile("the job was changed since, and these must be tested again"))).to_be_visible()
+    expect(page.get_by_text(re.compile("The job was changed since, and these must be tested again"))).to_be_visible()
     page.get_by_role("link", name="ofen.").click()
     page.get_by_test_id("find").wait_for()
     name = page.locator(f"a[href*='{address.rsplit('/', 1)[1]}']")
-    expect(name).to_contain_text("to test again since the sign-off")
+    expect(name).to_contain_text("to test again since sign-off")
     page.goto(f"{address}/commissioning")
     stale = page.get_by_test_id("stale")
     expect(stale).to_contain_text("Line B to Connector")
@@ -35,7 +35,7 @@ def test_a_changed_job_makes_its_sign_off_stale_and_just_that_is_tested_again(at
     expect(page.get_by_text(re.compile(r"step 1 of \d+"))).to_be_visible()
     steps = page.get_by_test_id("go-to").locator("option")
     expect(steps.filter(has_text="Leak-test every joint")).to_have_count(1)
-    expect(steps.filter(has_text="Owner shown")).to_have_count(0)
+    expect(steps.filter(has_text="Show the owner")).to_have_count(0)
 
 
 def test_an_open_bypass_is_closed_where_it_shows_and_nobody_leaves_without_a_word(at_work: Page, served: Served) -> None:
@@ -63,7 +63,7 @@ def test_an_open_bypass_is_closed_where_it_shows_and_nobody_leaves_without_a_wor
     asked.get_by_test_id("stay").click()
     expect(page).to_have_url(f"{address}/commissioning/{run}")
     page.get_by_test_id("leave").click()
-    expect(asked).to_contain_text("never left burning")
+    expect(asked).to_contain_text("Never leave a unit burning")
     asked.get_by_test_id("stay").click()
     expect(asked).to_have_count(0)
     expect(page.get_by_test_id("leave")).to_be_visible()
@@ -83,7 +83,7 @@ def test_a_reading_of_yesterday_is_entered_with_its_own_time_and_a_correction_ke
     page.get_by_test_id("new-readings").locator("[data-field='heater-1.air.out']").fill("52 °C")
     when = page.get_by_test_id("read-at").first
     when.fill("2030-01-01T06:00")
-    expect(page.get_by_text("This lies ahead")).to_be_visible()
+    expect(page.get_by_text("This time is in the future")).to_be_visible()
     expect(page.get_by_test_id("record-readings")).to_be_disabled()
     when.fill("2026-01-12T06:30")
     page.get_by_test_id("record-readings").click()

@@ -151,7 +151,7 @@ def test_a_permit_is_dated_its_paper_is_kept_and_what_is_open_holds_back(at_work
     expect(verdict(page, "siting.permit.kept", "Building authority")).to_contain_text("2026-02-03")
     paper = page.locator("[data-path='siting.permits[1].paper']")
     paper.set_input_files({"name": "permit.txt", "mimeType": "text/plain", "buffer": b"no paper"})
-    expect(page.get_by_role("status").filter(has_text="no paper")).to_be_visible()
+    expect(page.get_by_role("status").filter(has_text="file type is not accepted")).to_be_visible()
     paper.set_input_files({"name": "permit.pdf", "mimeType": "application/pdf", "buffer": b"%PDF-1.7\n%%EOF\n"})
     link = page.get_by_test_id("open-paper")
     expect(link).to_have_count(1)

@@ -70,7 +70,7 @@ def test_a_bank_that_fails_at_night_is_mended_by_what_is_said(at_work: Page, ser
     page.locator("[data-path='supplies[0].night.lasts_s']").fill("6 h")
     fails = verdict(page, "supply.night.starves")
     expect(fails).to_contain_text(re.compile(r"The gas fails at \d\d:\d\d"))
-    expect(page.get_by_role("img", name=re.compile("Pressure in what is drawn: .* fails at"))).to_be_visible()
+    expect(page.get_by_role("img", name=re.compile("Pressure in the cylinders in use: .* fails at"))).to_be_visible()
     # Two would carry six hours; what is typed just before the press counts.
     expect(fails.get_by_test_id("fix")).to_contain_text("Use 2 of these vessels")
     fix = "[id='verdict-supply.night.starves'] [data-testid=fix]"
@@ -83,7 +83,7 @@ def test_a_bank_that_fails_at_night_is_mended_by_what_is_said(at_work: Page, ser
     page.locator("[data-path='supplies[0].night.hours[0].outside_c']").fill("-12")
     page.get_by_test_id("add-hour").click()
     page.locator("[data-path='supplies[0].night.hours[1].outside_c']").fill("warm")
-    expect(page.get_by_text("Write a number and one of °C")).to_be_visible()
+    expect(page.get_by_text("Enter a number with one of °C")).to_be_visible()
     page.locator("[data-path='supplies[0].night.hours[1].outside_c']").fill("-40")
     page.locator("[data-path='supplies[0].night.hours[1].after_s']").fill("2 h")
     expect(fails).to_be_visible()

@@ -49,7 +49,7 @@ def test_every_fault_is_named_by_its_path(depot: dict[str, Any]) -> None:
         "supplies[0].parts[2].kind",
         "extra",
     }
-    assert found["site.altitude_m"] == "100,000 m is not possible here; allowed is −400 m to 5,000 m"
+    assert found["site.altitude_m"] == "100,000 m is not possible here. Enter a value from −400 m to 5,000 m"
     assert (
         found["site.weather"]
         == "is not known here; known are place, altitude_m, outside_lowest_c, outside_highest_c, ground_c, gas_service_pa"

@@ -110,7 +110,7 @@ def _number(spec: Spec, data: Any, path: str, faults: list[Fault]) -> float | in
     if not spec.low <= data <= spec.high:
         # A bare number is a quantity of no kind.
         value, low, high = (f"{v:g}" if spec.kind == PLAIN else shown(float(v), spec.kind) for v in (data, spec.low, spec.high))
-        faults.append(Fault(path, f"{value} is not possible here; allowed is {low} to {high}"))
+        faults.append(Fault(path, f"{value} is not possible here. Enter a value from {low} to {high}"))
         return None
     # Nought has no sign here: -0.0 equals 0.0 and is written otherwise.
     return int(data) if spec.shape == "whole" else float(data) + 0.0

@@ -1,13 +1,12 @@
 // A label whose trade word has a dotted underline: pressed, it says what the glossary says of it.
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { readGlossary, tradeWordIn } from "./guide";
+import { GLOSSARY } from "./glossary";
+import { tradeWordIn } from "./guide";
 
 /** The words of a label, with the trade word in it explained where it stands. */
 export function TradeWords({ words }: { words: string }) {
-  const known = useQuery({ queryKey: ["glossary"], queryFn: readGlossary, staleTime: Infinity });
   const [open, setOpen] = useState(false);
-  const marked = known.data ? tradeWordIn(words, known.data) : null;
+  const marked = tradeWordIn(words, GLOSSARY);
   if (!marked) return <>{words}</>;
   return (
     <>

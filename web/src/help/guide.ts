@@ -6,7 +6,6 @@ const pictures = import.meta.glob<string>(
   "../../../docs/screenshots/{need,equipment,supply,siting,commissioning,running,handover,jobs,hands,crew,papers}.png",
   { query: "?url", import: "default", eager: true },
 );
-const glossaryPage = import.meta.glob<string>("../../../docs/glossary.md", { query: "?raw", import: "default" });
 
 export interface Page {
   /** What the address calls it. */
@@ -70,23 +69,17 @@ export function search(guide: Page[], wanted: string): Found[] {
 }
 
 /** What each word of the screens means, the longest words first, so that a whole one is found before its part. */
-export type Glossary = { word: string; means: string }[];
+export type Glossary = { word: string; means: string; pattern: RegExp }[];
+
+const patternOf = (word: string) => new RegExp(`(?<![\\w-])${word.replace(/[.*+?^${}()|[\]\\]/g, "\\$&")}(?![\\w-])`, "i");
 
 /** The lines of the glossary's first table. */
 export function glossaryOf(markdown: string): Glossary {
   const table = markdown.split("## Words in the code")[0] ?? "";
   return [...table.matchAll(/^\| ([^|]+?) \| ([^|]+?) \|$/gm)]
-    .map((row) => ({ word: row[1] ?? "", means: row[2] ?? "" }))
+    .map((row) => ({ word: row[1] ?? "", means: row[2] ?? "", pattern: patternOf(row[1] ?? "") }))
     .filter(({ word }) => word !== "word" && !word.startsWith("---"))
     .sort((a, b) => b.word.length - a.word.length);
-}
-
-let glossary: Promise<Glossary> | null = null;
-
-/** The glossary, read once. */
-export function readGlossary(): Promise<Glossary> {
-  glossary ??= (Object.values(glossaryPage)[0]?.() ?? Promise.resolve("")).then(glossaryOf);
-  return glossary;
 }
 
 export interface Marked {
@@ -99,8 +92,8 @@ export interface Marked {
 /** The first trade word in a text, with what stands around it; null where it has none. */
 export function tradeWordIn(text: string, known: Glossary): Marked | null {
   const said = worded(text);
-  for (const { word, means } of known) {
-    const at = new RegExp(`(?<![\\w-])${word.replace(/[.*+?^${}()|[\]\\]/g, "\\$&")}(?![\\w-])`, "i").exec(said);
+  for (const { means, pattern } of known) {
+    const at = pattern.exec(said);
     if (at) return { before: said.slice(0, at.index), word: at[0], after: said.slice(at.index + at[0].length), means };
   }
   return null;

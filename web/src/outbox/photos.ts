@@ -17,7 +17,7 @@ export async function pictureOf(file: Blob): Promise<ArrayBuffer> {
   try {
     drawn = await createImageBitmap(file);
   } catch {
-    throw new Error("This is no picture that can be shown. Take a JPEG or a PNG.");
+    throw new Error("This is not a picture that can be shown. Choose a JPEG or a PNG.");
   }
   const scale = Math.min(1, LONGEST_SIDE / Math.max(drawn.width, drawn.height));
   const canvas = document.createElement("canvas");
@@ -26,8 +26,8 @@ export async function pictureOf(file: Blob): Promise<ArrayBuffer> {
   canvas.getContext("2d")?.drawImage(drawn, 0, 0, canvas.width, canvas.height);
   drawn.close();
   const made = await new Promise<Blob | null>((done) => canvas.toBlob(done, "image/jpeg", QUALITY));
-  if (!made) throw new Error("This device cannot write the picture. Try a smaller one.");
-  if (made.size > MOST_BYTES) throw new Error("This picture is too large even made small. Take another.");
+  if (!made) throw new Error("This device cannot save the picture. Try a smaller one.");
+  if (made.size > MOST_BYTES) throw new Error("This picture is too large, even reduced. Choose another.");
   return made.arrayBuffer();
 }
 

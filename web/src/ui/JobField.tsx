@@ -34,7 +34,7 @@ const FRAMES = {
   stacked: "group min-w-0",
   bare: "group min-w-0",
 };
-const LABELS = { row: "pt-1.5 font-medium", stacked: "block text-tiny leading-tight text-muted", bare: "sr-only" };
+const LABELS = { row: "pt-1.5 font-medium", stacked: "block wrap-anywhere text-tiny leading-tight text-muted", bare: "sr-only" };
 const BOX = "w-full min-w-0 rounded-sm border-[1.5px] bg-card px-2 py-1 min-h-9";
 
 /** A labelled control for one path of the job document. */

@@ -80,7 +80,7 @@ class StartInput:
         if self.low <= value <= self.high:
             return ""
         kind = "count" if self.kind == "whole" else self.kind
-        return f"{shown(float(value), kind)} is not possible here; allowed is {shown(self.low, kind)} to {shown(self.high, kind)}"
+        return f"{shown(float(value), kind)} is not possible here. Enter a value from {shown(self.low, kind)} to {shown(self.high, kind)}"
 
 
 @dataclass(frozen=True, kw_only=True)

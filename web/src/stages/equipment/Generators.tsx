@@ -85,7 +85,7 @@ function Carriers({ rows, take }: { rows: Carrier[]; take: (row: Carrier) => voi
         { word: t`Generator` },
         { word: t`Continuous`, right: true },
         { word: t`Headroom`, right: true },
-        { word: t`At start-up`, right: true, className: "max-sm:hidden" },
+        { word: t`At start-up`, right: true, className: "max-sm:hidden lg:max-xl:hidden" },
         { word: t`Fuel, all running`, right: true },
         { word: t`Choose`, ears: true },
       ]}
@@ -103,7 +103,9 @@ function Carriers({ rows, take }: { rows: Carrier[]; take: (row: Carrier) => voi
           </th>
           <td className="text-right">{q.show(r.continuous_w ?? 0, "electric_power")}</td>
           <td className="text-right">{q.show(r.spare ?? 0, "fraction")}</td>
-          <td className="text-right max-sm:hidden">{r.needs_order ? "—" : q.show(r.surge_spare ?? 0, "fraction")}</td>
+          <td className="text-right max-sm:hidden lg:max-xl:hidden">
+            {r.needs_order ? "—" : q.show(r.surge_spare ?? 0, "fraction")}
+          </td>
           <td className="text-right">{q.show(r.fuel_flow ?? 0, r.fuel_flow_kind)}</td>
           <td className="pl-3 text-right">
             <Button edits data-testid="take" look="quiet" onClick={() => take(r)}>

@@ -125,9 +125,9 @@ function Sheet({ sheet, n, remove }: { sheet: Document; n: number; remove: () =>
   const putRows = (next: Json[]) => store.edit(`${at}.${list}`, next);
   return (
     <section id={textAt(sheet, "id")} aria-label={name} className="mt-4 border-t-[1.5px] border-frame pt-2">
-      <div className="flex items-center justify-between gap-2">
+      <div className="flex flex-wrap items-center justify-between gap-2">
         <h3 className="text-base font-bold">{name}</h3>
-        <span className="flex gap-3">
+        <span className="flex flex-wrap gap-3">
           <Button
             data-testid="save-sheet"
             look="quiet"
@@ -218,7 +218,7 @@ function Shelf({ sheets, put }: { sheets: Document[]; put: (sheet: Document) => 
       ) : null}
       <ul data-testid="shelf" aria-label={t`The team’s machines`}>
         {kept.map((m) => (
-          <li key={m.key} className="flex items-baseline justify-between gap-3 border-b border-hair py-1">
+          <li key={m.key} className="flex flex-wrap items-baseline justify-between gap-3 border-b border-hair py-1">
             <span>
               {m.name}{" "}
               <span className="text-small text-muted">
@@ -227,7 +227,7 @@ function Shelf({ sheets, put }: { sheets: Document[]; put: (sheet: Document) => 
                 </Trans>
               </span>
             </span>
-            <span className="flex gap-3">
+            <span className="flex flex-wrap gap-3">
               <Button data-testid="take-sheet" look="quiet" onClick={() => put(m.sheet as Document)}>
                 <Trans>
                   Use in this job<span className="sr-only"> {m.name}</span>
@@ -243,7 +243,7 @@ function Shelf({ sheets, put }: { sheets: Document[]; put: (sheet: Document) => 
         ))}
       </ul>
       {sheets.map((s) => (
-        <div key={textAt(s, "id")} className="flex items-baseline justify-between gap-3 py-1">
+        <div key={textAt(s, "id")} className="flex flex-wrap items-baseline justify-between gap-3 py-1">
           <span>
             {textAt(s, "name") || textAt(s, "id")} <span className="text-small text-muted">{t`in this job`}</span>
           </span>
