@@ -388,7 +388,7 @@ function JobHeader() {
       <Link data-testid="to-jobs" to="/" className="no-print text-muted underline">{t`Jobs`}</Link>
       <p className="min-w-0 text-lg leading-tight font-bold [font-stretch:106%]">{textAt(document, "name")}</p>
       {hasLittleRoom ? null : <p className="text-muted">{textAt(document, "note")}</p>}
-      <div className={`ml-auto flex shrink-0 items-center gap-x-4 gap-y-1 ${hasLittleRoom ? "" : "flex-wrap"}`}>
+      <div className={`ml-auto flex shrink-0 items-center gap-y-1 ${hasLittleRoom ? "gap-x-2" : "flex-wrap gap-x-4"}`}>
         <Button data-testid="help" look="quiet" aria-label={t`Open help`} onClick={() => showHelp(true)}>
           ?
         </Button>

@@ -49,7 +49,7 @@ export const Rail = memo(function Rail({ base, words, lines, runs, isPlanned }: 
           const line = isPlanned ? lines.find((l) => l.stage === s.name) : undefined;
           const now = line ? onThisDevice(line, runs) : LOADING;
           return (
-            <li key={s.name} className="relative flex-1 lg:pb-3">
+            <li key={s.name} className="relative min-w-0 flex-auto wrap-anywhere lg:pb-3">
               {n < words.length - 1 ? (
                 <span
                   aria-hidden="true"
