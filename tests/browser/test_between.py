@@ -157,7 +157,7 @@ def test_what_a_device_holds_of_a_job_given_away_is_taken_out_or_let_go(
     at_work.context.set_offline(False)
     at_work.reload()
     gone = at_work.get_by_test_id("gone-job")
-    expect(gone).to_contain_text("1 change made here cannot be sent.")
+    expect(gone).to_contain_text("1 change from this device cannot be sent.")
     with at_work.expect_download():
         gone.get_by_test_id("save-gone").click()
     gone.get_by_test_id("ask-let-go").click()
