@@ -169,7 +169,7 @@ def test_the_log_is_charts_and_one_row_a_visit_and_what_was_corrected() -> None:
     assert next(s for s in series if s.kind == "temperature").planned == 12.0
     # Where a vessel's own weight is known what is in it is told, and not its shell: two of 31 kg empty.
     net = next(s for s in log_sheet.charts(kept, [], {}, {"supply-1": 31.0}) if s.kind == "mass")
-    assert (net.name, net.points[0][1]) == ("Gas in all 2 vessels", 140.0 - 62.0)
+    assert (net.name, net.points[0][1]) == ("Gas in all 2 cylinders", 140.0 - 62.0)
     columns, rows, count = log_sheet.visits(kept, {}, HERE, 4, 6)
     assert (count, len(rows), columns) == (6, 4, ["2 vessels together", "Air in the space"])
     assert rows[0].cells == ("130 kg", "13 °C")
