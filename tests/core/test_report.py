@@ -171,7 +171,7 @@ def test_the_log_is_charts_and_one_row_a_visit_and_what_was_corrected() -> None:
     net = next(s for s in log_sheet.charts(kept, [], {}, {"supply-1": 31.0}) if s.kind == "mass")
     assert (net.name, net.points[0][1]) == ("Gas in all 2 cylinders", 140.0 - 62.0)
     columns, rows, count = log_sheet.visits(kept, {}, HERE, 4, 6)
-    assert (count, len(rows), columns) == (6, 4, ["2 vessels together", "Air in the space"])
+    assert (count, len(rows), columns) == (6, 4, ["2 cylinders together", "Air in the space"])
     assert rows[0].cells == ("130 kg", "13 °C")
     (corrected,) = log_sheet.corrections(every, {}, HERE)
     assert (corrected.was, corrected.now, corrected.why) == ("11 °C", "9.5 °C", "read the wrong scale")

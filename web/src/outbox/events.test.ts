@@ -81,7 +81,7 @@ describe("pictures", () => {
     await sendPhotos(device);
     await sendPhotos(device);
     expect((await device.db.photos.get(id ?? ""))?.sent).toBe(1);
-    expect(await device.db.photos.get(wrong ?? "")).toMatchObject({ sent: 2, refusal: "This is no picture. A JPEG." });
+    expect(await device.db.photos.get(wrong ?? "")).toMatchObject({ sent: 2, refusal: "This is not a picture. A JPEG." });
     expect(server.posted).toEqual([id, id, wrong]);
   });
 
