@@ -76,9 +76,9 @@ def _read(name: str) -> Any:
     return None
 
 
-def _print(told: object) -> None:
+def _print(plain: object) -> None:
     """Print plain data as JSON, its terms said in British English."""
-    print(worded(json.dumps(told, ensure_ascii=False, indent=2), "british"))
+    print(worded(json.dumps(plain, ensure_ascii=False, indent=2), "british"))
 
 
 def _say(faults: Iterable[Fault]) -> None:

@@ -18,7 +18,6 @@ from jobs.models import Job
 from jobs.snapshot import newest
 from ofen.figures.dialects import worded
 from ofen.handover import site_plan, svg
-from ofen.handover.sheets import Sheet, in_english
 from ofen.handover.viewer import Viewer
 from ofen_server import at_a_desk, desks
 from ofen_server.errors import Problem
@@ -79,18 +78,12 @@ def _reader(request: HttpRequest, zone: str) -> tuple[Viewer, ZoneInfo]:
     return viewer_of(person.units, zone, person.reads), zone_of(zone)
 
 
-def _in_words(viewer: Viewer, *tables: Sheet) -> list[Sheet]:
-    return [in_english(table, viewer.english) for table in tables]
-
-
 @router.get("/jobs/{job_id}/log.xlsx", response={200: None, **REFUSALS}, operation_id="log_xlsx")
 def log_xlsx(request: HttpRequest, job_id: UUID, zone: Zone = "UTC") -> HttpResponse:
     """Log and record of a job as a workbook: visits, readings, commissioning, joints, vessels; in the person's units."""
     job = access.the(Job, access.person_of(request), pk=job_id)
     viewer, there = _reader(request, zone)
-    return _attachment(
-        workbook.xlsx(_in_words(viewer, *job_sheets.everything(job, viewer)), there), workbook.XLSX, f"job-{job.pk}-log.xlsx"
-    )
+    return _attachment(workbook.xlsx(job_sheets.everything(job, viewer), there), workbook.XLSX, f"job-{job.pk}-log.xlsx")
 
 
 Table = Literal["joints", "material"]
@@ -103,7 +96,7 @@ def table_csv(request: HttpRequest, job_id: UUID, name: Table, zone: Zone = "UTC
     job = access.the(Job, access.person_of(request), pk=job_id)
     viewer, there = _reader(request, zone)
     return _attachment(
-        workbook.csv_text(in_english(TABLES[name](job, viewer), viewer.english), there),
+        workbook.csv_text(TABLES[name](job, viewer), there),
         "text/csv; charset=utf-8",
         f"job-{job.pk}-{name}.csv",
     )
@@ -114,9 +107,7 @@ def table_xlsx(request: HttpRequest, job_id: UUID, name: Table, zone: Zone = "UT
     """The joint register or the bill of material of a job as a workbook."""
     job = access.the(Job, access.person_of(request), pk=job_id)
     viewer, there = _reader(request, zone)
-    return _attachment(
-        workbook.xlsx(_in_words(viewer, TABLES[name](job, viewer)), there), workbook.XLSX, f"job-{job.pk}-{name}.xlsx"
-    )
+    return _attachment(workbook.xlsx([TABLES[name](job, viewer)], there), workbook.XLSX, f"job-{job.pk}-{name}.xlsx")
 
 
 @router.get("/jobs/{job_id}/schedule.ics", response={200: None, **REFUSALS}, operation_id="schedule_ics")

@@ -1,4 +1,4 @@
-"""What a job hands over as tables: its log and record as a workbook, its joints, its material."""
+"""What a job hands over as tables, in the English of whoever reads them: its log and record as a workbook, its joints, its material."""
 
 from collections.abc import Sequence
 
@@ -17,7 +17,7 @@ def everything(job: Job, viewer: Viewer) -> Sequence[Sheet]:
     snapshot = Snapshot(job)
     stands, entries = snapshot.standing, snapshot.entries
     names = names_told(stands.plan)
-    return (
+    tables = (
         sheets.visits(entries, names, viewer),
         sheets.log(entries, names, viewer),
         sheets.commissioning(stands.runs, viewer),
@@ -25,13 +25,14 @@ def everything(job: Job, viewer: Viewer) -> Sequence[Sheet]:
         sheets.joints(stands.plan.supplies, stands.runs),
         sheets.vessels(entries, names, viewer),
     )
+    return [sheets.in_english(table, viewer.english) for table in tables]
 
 
 def joints(job: Job, viewer: Viewer) -> Sheet:
     """Return the joint register of a job."""
-    return desks.joints(Snapshot(job).texts)
+    return sheets.in_english(desks.joints(Snapshot(job).texts), viewer.english)
 
 
 def bill(job: Job, viewer: Viewer) -> Sheet:
     """Return the bill of material of a job."""
-    return sheets.material(desks.of_plan(newest(job).document, built.bill), viewer)
+    return sheets.in_english(sheets.material(desks.of_plan(newest(job).document, built.bill), viewer), viewer.english)

@@ -2,6 +2,7 @@
 
 import re
 import tomllib
+from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -10,8 +11,10 @@ import pytest
 
 from ofen.figures.dialects import filled, terms, worded
 from ofen.figures.verdicts import rules
+from tests.conftest import ROOT
 from tools import plain_words
 
+TEXT_MARKS = tomllib.loads(Path(__file__).with_name("text_marks.toml").read_text(encoding="utf-8"))
 MARKS = tomllib.loads(Path(__file__).with_name("verdict_marks.toml").read_text(encoding="utf-8"))
 
 
@@ -31,6 +34,38 @@ def test_a_rewording_keeps_level_values_and_numbers(code: str) -> None:
     assert rules()[code].level == level
     assert set(re.findall(r"\{(\w+)\}", text)) == set(values.split())
     assert set(re.findall(r"\d+(?:[.,]\d+)*", re.sub(r"\{\w+\}", "", text))) == set(numbers.split())
+
+
+def texts_of(part: Any, at: str) -> Iterator[tuple[str, str]]:
+    """The texts of a table with where they stand: by id or key, else by place."""
+    if isinstance(part, dict):
+        name = part.get("id") or part.get("key")
+        here = f"{at}/{name}" if isinstance(name, str) else at
+        for key, value in part.items():
+            if isinstance(value, str):
+                yield f"{here}/{key}", value
+            else:
+                yield from texts_of(value, f"{here}/{key}" if isinstance(value, dict) else here)
+    elif isinstance(part, list):
+        for n, value in enumerate(part):
+            unnamed = isinstance(value, dict) and not (value.get("id") or value.get("key"))
+            yield from texts_of(value, f"{at}/{n}" if unnamed else at)
+
+
+def test_a_rewording_of_a_table_keeps_its_values_and_numbers() -> None:
+    core, together = ROOT / "core" / "ofen", dict[str, str]()
+    for name in {place.split(".toml")[0] for place in TEXT_MARKS}:
+        table = tomllib.loads((core / f"{name}.toml").read_text(encoding="utf-8"))
+        for place, text in texts_of(table, f"{name}.toml"):
+            together[place] = f"{together.get(place, '')} {text}"
+    marks = {}
+    for place, kept in TEXT_MARKS.items():
+        text = re.sub(r"\{term:\w+\}", "", together[place])
+        values = sorted(set(re.findall(r"\{(\w+)\}", text)))
+        numbers = sorted(set(re.findall(r"\d+(?:[.,]\d+)*", re.sub(r"\{\w+\}", "", text))))
+        if [" ".join(values), " ".join(numbers)] != kept:
+            marks[place] = (kept, values, numbers)
+    assert marks == {}
 
 
 @pytest.mark.parametrize(

@@ -25,9 +25,9 @@ from .conftest import Caller
     ],
 )
 def test_the_english_goes_with_the_units_until_a_person_chooses_one(me: Caller, units: str, english: str, reads: English) -> None:
-    told = me.call("PATCH", "/me", {"units": units, "english": english})[1]
-    assert (told["units"], told["english"]) == (units, english)
-    assert Person.objects.get(pk=told["id"]).reads == reads
+    person = me.call("PATCH", "/me", {"units": units, "english": english})[1]
+    assert (person["units"], person["english"]) == (units, english)
+    assert Person.objects.get(pk=person["id"]).reads == reads
 
 
 def test_an_english_there_is_not_is_refused(me: Caller) -> None:

@@ -8,10 +8,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
-from typing import Literal, TypeAlias, get_args
+from typing import Literal, TypeAlias
 
 English: TypeAlias = Literal["british", "american"]
-ENGLISHES: tuple[English, ...] = get_args(English)
 TERM = re.compile(r"\{term:(\w+)\}")
 
 

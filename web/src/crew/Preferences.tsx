@@ -39,32 +39,42 @@ export function Preferences() {
           </Radio>
         ))}
       </RadioGroup>
-      <Select
-        data-testid="english"
-        aria-label={t`English`}
+      <Chosen
+        id="english"
+        name={t`English`}
         value={person.english}
-        onChange={(e) => change({ english: e.target.value as Person["english"] })}
-        className="rounded-sm border border-edge bg-card px-1 py-0.5 text-small"
-      >
-        {englishes(person.units).map((e) => (
-          <option key={e.value} value={e.value}>
-            {e.reads}
-          </option>
-        ))}
-      </Select>
-      <Select
-        data-testid="theme"
-        aria-label={t`Theme`}
-        value={person.theme}
-        onChange={(e) => change({ theme: e.target.value as Person["theme"] })}
-        className="rounded-sm border border-edge bg-card px-1 py-0.5 text-small"
-      >
-        {themes().map((theme) => (
-          <option key={theme.value} value={theme.value}>
-            {theme.reads}
-          </option>
-        ))}
-      </Select>
+        options={englishes(person.units)}
+        pick={(english) => change({ english })}
+      />
+      <Chosen id="theme" name={t`Theme`} value={person.theme} options={themes()} pick={(theme) => change({ theme })} />
     </div>
+  );
+}
+
+interface ChosenProps<V extends string> {
+  id: string;
+  /** What a screen reader says before the choice. */
+  name: string;
+  value: V;
+  options: { value: V; reads: string }[];
+  pick: (value: V) => void;
+}
+
+/** One preference, chosen from a short list. */
+function Chosen<V extends string>({ id, name, value, options, pick }: ChosenProps<V>) {
+  return (
+    <Select
+      data-testid={id}
+      aria-label={name}
+      value={value}
+      onChange={(e) => pick(e.target.value as V)}
+      className="rounded-sm border border-edge bg-card px-1 py-0.5 text-small"
+    >
+      {options.map((o) => (
+        <option key={o.value} value={o.value}>
+          {o.reads}
+        </option>
+      ))}
+    </Select>
   );
 }

@@ -1,15 +1,15 @@
 // Five small marks over the first job somebody creates: what to do now, where, and how far it is.
 import { t } from "@lingui/core/macro";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { StageLine } from "../api/client";
 import { Button } from "../ui/controls";
 import { MARKS, type Mark, nextMark, sendAway, walksWith } from "./firstJob";
 
 const says = (): Record<Mark, string> => ({
-  need: t`Enter the size of the space and the temperatures. Heat loss appears on the right.`,
-  equipment: t`Choose a heater from the list on the right.`,
-  supply: t`Choose the cylinders and enter the length of each line.`,
+  need: t`Enter the spaces and temperatures, or the loads. The results appear beside them.`,
+  equipment: t`Choose a machine from the list of results.`,
+  supply: t`Enter what holds the fuel, and the length of each line.`,
   siting: t`Enter where the machine is, and how far it is from openings.`,
   commissioning: t`On site, start commissioning. It walks you through the first start.`,
 });
@@ -24,6 +24,9 @@ export function FirstJob({ lines }: FirstJobProps) {
   const { jobId = "" } = useParams();
   const [gone, setGone] = useState(() => !walksWith(jobId));
   const next = nextMark(lines);
+  useEffect(() => {
+    if (!gone && next === null) sendAway();
+  }, [gone, next]);
   if (gone || next === null) return null;
   const place = MARKS.indexOf(next);
   return (

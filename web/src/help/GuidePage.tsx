@@ -6,7 +6,7 @@ import { useEffect, useState } from "react";
 import { Link, NavLink, useParams } from "react-router";
 import { TopBar } from "../app/TopBar";
 import { Message, Skeleton } from "../ui/controls";
-import { type Found, readGuide, search } from "./guide";
+import { type Hit, readGuide, search } from "./guide";
 import Words from "./Words";
 
 export function GuidePage() {
@@ -18,7 +18,7 @@ export function GuidePage() {
     document.title = t`${open?.title ?? t`User guide`} · Ofen`;
     globalThis.scrollTo(0, 0);
   }, [open]);
-  const found = guide.data ? search(guide.data, wanted) : [];
+  const hits = guide.data ? search(guide.data, wanted) : [];
   return (
     <>
       <TopBar>
@@ -35,7 +35,7 @@ export function GuidePage() {
             className="min-h-10 w-full rounded-sm border-[1.5px] border-edge bg-card px-2"
           />
           {wanted.trim() ? (
-            <FoundList found={found} onOpen={() => setWanted("")} />
+            <Hits hits={hits} onOpen={() => setWanted("")} />
           ) : (
             <ul className="pt-2">
               {guide.data?.map((p) => (
@@ -65,11 +65,11 @@ const NoPage = () => (
   </Message>
 );
 
-function FoundList({ found, onOpen }: { found: Found[]; onOpen: () => void }) {
+function Hits({ hits, onOpen }: { hits: Hit[]; onOpen: () => void }) {
   return (
     <ul data-testid="guide-found" className="pt-2">
-      {found.length === 0 ? <li className="text-muted">{t`No page matches.`}</li> : null}
-      {found.map(({ page, line }) => (
+      {hits.length === 0 ? <li className="text-muted">{t`No page matches.`}</li> : null}
+      {hits.map(({ page, line }) => (
         <li key={page.key} className="border-b border-hair py-1.5">
           <Link to={`/help/${page.key}`} onClick={onOpen} className="block">
             <b>{page.title}</b>

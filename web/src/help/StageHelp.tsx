@@ -17,13 +17,13 @@ interface StageHelpProps {
 
 /** The page of the guide for this stage, with a way to the whole guide. */
 export function StageHelp({ page, onLeave }: StageHelpProps) {
-  const found = useQuery({ queryKey: ["guide", page], queryFn: () => readOne(page), staleTime: Infinity });
+  const guide = useQuery({ queryKey: ["guide", page], queryFn: () => readOne(page), staleTime: Infinity });
   return (
     <div data-testid="stage-help">
-      {found.data === undefined ? <Skeleton /> : null}
-      {found.data ? (
+      {guide.data === undefined ? <Skeleton /> : null}
+      {guide.data ? (
         <Suspense fallback={<Skeleton />}>
-          <Words text={found.data.text} />
+          <Words text={guide.data.text} />
         </Suspense>
       ) : null}
       <p className="py-3">

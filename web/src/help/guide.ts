@@ -34,8 +34,8 @@ export async function readGuide(): Promise<Page[]> {
 
 /** One page of the guide, null where there is none of that name. */
 export async function readOne(key: string): Promise<Page | null> {
-  const found = Object.entries(pages).find(([path]) => nameOf(path) === key);
-  return found ? readPage(key, found[1]) : null;
+  const entry = Object.entries(pages).find(([path]) => nameOf(path) === key);
+  return entry ? readPage(key, entry[1]) : null;
 }
 
 /** The address of a picture that a page names. */
@@ -43,7 +43,7 @@ export function pictureAt(source: string): string {
   return pictures[`../../../docs/screenshots/${source.replace(/^.*\//, "")}`] ?? "";
 }
 
-export interface Found {
+export interface Hit {
   page: Page;
   /** The line in which the words stand. */
   line: string;
@@ -56,7 +56,7 @@ const readable = (markdown: string) =>
     .trim();
 
 /** The pages in which every word stands, with the first line that has one of them. */
-export function search(guide: Page[], wanted: string): Found[] {
+export function search(guide: Page[], wanted: string): Hit[] {
   const words = wanted.toLowerCase().split(/\s+/).filter(Boolean);
   if (words.length === 0) return [];
   return guide.flatMap((page) => {

@@ -81,7 +81,7 @@ export function Body({ run, step, state, recording, next, help, say }: BodyProps
           <Button large look="act" disabled={!ready} onClick={() => void end()}>
             {left > 0
               ? t`${step.lockout ? t`Locked` : t`Wait`} ${stopwatch(left)} more`
-              : say(step.button) || t`It is so: continue`}
+              : say(step.button) || t`Confirm and continue`}
           </Button>
         ) : (
           <Button large look="act" onClick={begin}>
