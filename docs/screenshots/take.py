@@ -153,7 +153,7 @@ def crew(page: Page, folder: Path) -> None:
     settle(page)
     shots.append(page.screenshot())
     page.goto(jobs)
-    for name in ("Vessels", "People"):
+    for name in ("Cylinders", "People"):
         page.get_by_role("link", name=name).click()
         settle(page)
         shots.append(page.screenshot())
@@ -322,7 +322,7 @@ def refusals(page: Page, served: Served, folder: Path) -> None:
     shoot()
     page.goto(f"{own_copy(page, served)}/running")
     refuse("entry", "Some values cannot be used", "value", "is heavier than a full vessel")
-    page.get_by_label("Vessel 1 on the scale").fill("79")
+    page.get_by_label("Cylinder 1 on the scale").fill("79")
     page.get_by_test_id("record-readings").click()
     page.get_by_test_id("what-waits").click()
     shoot()
@@ -347,7 +347,7 @@ def no_signal(page: Page, served: Served, folder: Path) -> None:
     page.locator("[data-engine=up]").wait_for(state="attached", timeout=60_000)
     served.kill()
     for n in range(1, 7):
-        page.get_by_label(f"Vessel {n} on the scale").fill(f"{79 - n / 10:.1f}")
+        page.get_by_label(f"Cylinder {n} on the scale").fill(f"{79 - n / 10:.1f}")
     page.get_by_test_id("new-readings").get_by_label("Outside air").fill("-3.5")
     page.get_by_test_id("record-readings").click()
     page.get_by_test_id("what-waits").click()
@@ -393,7 +393,7 @@ def visit(page: Page, served: Served) -> bytes:
     page.get_by_role("link", name="Tram depot, bay 2").first.click()
     page.locator("[data-fuel-path]").wait_for()
     page.goto(page.url.rsplit("/", 1)[0] + "/visit")
-    box = page.get_by_label("Vessel 1 on the scale, reading")
+    box = page.get_by_label("Cylinder 1 on the scale, reading")
     box.fill("96")
     box.press("Enter")
     settle(page)
