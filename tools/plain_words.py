@@ -179,19 +179,23 @@ def of_labels(root: Path, by: Rules) -> Iterator[Broken]:
     """Every label of the job's schema that is too long for its field."""
     path = root / by.screens["schema"]
 
-    def labels(part: object) -> Iterator[str]:
+    def read(part: object, key: str) -> Iterator[str]:
         if isinstance(part, dict):
-            if isinstance(part.get("title"), str):
-                yield part["title"]
+            if isinstance(part.get(key), str):
+                yield part[key]
             for inner in part.values():
-                yield from labels(inner)
+                yield from read(inner, key)
         elif isinstance(part, list):
             for inner in part:
-                yield from labels(inner)
+                yield from read(inner, key)
 
-    for label in sorted(set(labels(json.loads(path.read_text(encoding="utf-8"))))):
+    schema = json.loads(path.read_text(encoding="utf-8"))
+    labels = set(read(schema, "title"))
+    for label in sorted(labels):
         if len(label) > by.longest_label:
             yield Broken(path, 1, f"the label “{label}” has {len(label)} characters, {by.longest_label} at most")
+    for text in sorted(labels | set(read(schema, "description")) | set(read(schema, "reads"))):
+        yield from (Broken(path, 1, f"“{text}” {what}") for what in of_text(text, by, "labels"))
 
 
 def broken(root: Path = ROOT, by: Rules | None = None) -> list[Broken]:

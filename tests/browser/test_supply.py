@@ -72,7 +72,7 @@ def test_a_bank_that_fails_at_night_is_mended_by_what_is_said(at_work: Page, ser
     expect(fails).to_contain_text(re.compile(r"The gas fails at \d\d:\d\d"))
     expect(page.get_by_role("img", name=re.compile("Pressure in the cylinders in use: .* fails at"))).to_be_visible()
     # Two would carry six hours; what is typed just before the press counts.
-    expect(fails.get_by_test_id("fix")).to_contain_text("Use 2 of these vessels")
+    expect(fails.get_by_test_id("fix")).to_contain_text("Use 2 of these cylinders")
     fix = "[id='verdict-supply.night.starves'] [data-testid=fix]"
     page.evaluate(AT_ONCE, ["[data-path='supplies[0].night.lasts_s']", "8 h", fix])
     expect(fails).to_have_count(0)

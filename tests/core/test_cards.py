@@ -23,7 +23,7 @@ def test_the_night_card_says_where_to_shut_how_to_stop_when_to_change_and_whom_t
     hall["handover"] = {"call_out": "Nadja, 0101 22 33"}
     made = of(hall, "night")
     assert made["call"] == "Nadja, 0101 22 33"
-    assert "1 · Vessel: valve on top: shut here" in made["path"]
+    assert "1 · Cylinder: valve on top: shut here" in made["path"]
     assert "2 ·" in made["path"]
     # Its own name stands on the card; the step says what to do.
     assert made["stop"][0].startswith("Switch off and let the fan run on.")

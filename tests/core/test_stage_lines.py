@@ -77,7 +77,7 @@ def test_supply_says_how_cold_it_may_get_where_all_of_it_is_well() -> None:
     [
         ([], "no machine chosen", None),
         ([machine("not_begun")], "not started", "not_checked"),
-        ([machine("begun", gates=["joint_open", "sign_off"])], "2 gates open", "caution"),
+        ([machine("begun", gates=["joint_open", "sign_off"])], "2 items open", "caution"),
         ([machine("begun")], "ready to sign off", "caution"),
         ([machine("begun", gates=["bypass_open"])], "a bypass is open", "stop"),
         ([machine("signed"), machine("begun", "Linnet 8")], "1 of 2 signed off", "caution"),

@@ -80,7 +80,7 @@ class Space:
     tightness: str | None = choice(
         "Tightness",
         *TIGHTNESS,
-        help="Sets the air changes if you enter none (common practice)",
+        help="Gives the air changes if you enter none (common practice)",
     )
     air_changes_per_h: float | None = number("air_change", 0, 30, "Air changes", "Blank: by the tightness")
     ground_c: float | None = number("temperature", -20, 30, "Ground or water under it", "Blank: the ground of the site")
@@ -181,8 +181,8 @@ class Need:
     starting: str | None = choice(
         "Loads start",
         ("together", "all together, as after an outage"),
-        ("in_order", "one by one, in the best order"),
-        ("essential_first", "one by one, essential ones first"),
+        ("in_order", "one at a time, best order"),
+        ("essential_first", "one at a time, essential first"),
         default="together",
     )
     loads: tuple[Load, ...] = many(Load, "Electrical loads", 60)

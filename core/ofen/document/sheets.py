@@ -80,7 +80,7 @@ class Heater:
         "altitude", 0, 5000, "Oxygen guard trusted up to", "Blank: it has no oxygen-depletion device"
     )
     derate_per_1000_ft: float | None = number("fraction", 0, 0.1, "Lost per 1,000 ft", "Blank: 4 %")
-    least_vessel_kg: float = number("mass", 0, 2000, "Least vessel, kg of LP", default=0.0)
+    least_vessel_kg: float = number("mass", 0, 2000, "Smallest cylinder, kg of LP", default=0.0)
     cool_down_s: float = number("hold", 0, 3600, "Cool-down", default=0.0)
     built_in_regulator: str = choice("Regulator built in", *YES_NO, default="no")
     fan_pressure_pa: float | None = number("gas_pressure", 5, 5000, "Fan pressure at most", "Blank: usual for its class")

@@ -115,7 +115,7 @@ def judged(verdicts: Sequence[Verdict], viewer: Viewer) -> list[dict[str, str]]:
         own = [v for v in verdicts if v.level == level]
         if level == "good":
             tight = sorted((v for v in own if v.used is not None), key=lambda v: -(v.used or 0.0))[:1]
-            lines = [f"tightest: {_told(v, viewer)}" for v in tight]
+            lines = [f"closest to its limit: {_told(v, viewer)}" for v in tight]
         elif level == "note":
             lines = []
         else:

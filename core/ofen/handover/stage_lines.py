@@ -119,7 +119,7 @@ def commissioning_line(planned: Plan, machines: Sequence[MachineState], signed_s
         return line("caution", f"{len(signed)} of {len(machines)} signed off")
     if begun:
         n = len(begun[0].gates)
-        return line("caution", f"{n} {'gate' if n == 1 else 'gates'} open" if n else "ready to sign off")
+        return line("caution", f"{n} {'item' if n == 1 else 'items'} open" if n else "ready to sign off")
     if any(v.level == "stop" for v in planned.stage("commissioning").verdicts):
         return line("stop", "plan has a Stop")
     return line("not_checked", "not started")

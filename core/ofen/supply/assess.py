@@ -288,7 +288,7 @@ def _under_the_loads(assessment: Assessment, given: Supply, demand: Demand, cata
             name="Time to change-over with these loads",
             value=held_j / mean_w,
             kind="duration",
-            formula="vessels × fill × (1 − reserve) × gross heating value ÷ mean fuel of the day",
+            formula="cylinders × fill × (1 − reserve) × gross heating value ÷ mean fuel of the day",
             inputs=[
                 ("vessels", float(storage.count), "count"),
                 ("fill", vessel.full_kg, "mass"),

@@ -131,7 +131,7 @@ def assess(
     vessel = catalogue.vessels.get(storage.vessel)
     lacking = missing(storage, "count", "reserve_fraction")
     if vessel is None or lacking or not demand.whole_w or site.outside_lowest_c is None or site.altitude_m is None:
-        what = labels(storage, lacking) if lacking else "vessels, heaters on propane and the site"
+        what = labels(storage, lacking) if lacking else "cylinders, heaters on propane and the site"
         assessment.judge("supply.night.missing", "night", f".storage.{lacking[0]}" if lacking else ".storage.vessel", what=what)
         return None
     assert storage.count
@@ -288,7 +288,7 @@ def _figures(assessment: Assessment, asked: NightAhead, night: Night, count: int
     assessment.add(
         figure(
             key="night.fill",
-            name="Left in the vessels in use",
+            name="Left in the cylinders in use",
             value=last.fill,
             kind="fraction",
             formula="fill at the end",
@@ -345,7 +345,7 @@ def _judge(
         found=_clock(asked, night.failed_s),
         after=(night.failed_s, "duration"),
         fill=(night.failed_fill or 0.0, "fraction"),
-        needed=f"{enough} of these vessels" if enough else "a tank, or another way of feeding",
+        needed=f"{enough} of these cylinders" if enough else "a tank, or another way of feeding",
         holds_to=(
             _coldest_c(site, given)
             - _colder_by(site=site, given=given, demand=demand, first=first, vessel=vessel, low=warmest, high=0.0),

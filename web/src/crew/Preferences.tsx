@@ -9,17 +9,17 @@ const SYSTEMS: { value: System; reads: string }[] = [
   { value: "us", reads: "in w.c. Btu/h ft" },
 ];
 const themes = (): { value: Person["theme"]; reads: string }[] => [
-  { value: "auto", reads: t`Same as the device` },
+  { value: "auto", reads: t`Device theme` },
   { value: "light", reads: t`Light` },
   { value: "dark", reads: t`Dark` },
   { value: "contrast", reads: t`Bright sun` },
 ];
 
 /** The English that goes with the units comes first, and each by itself. */
-const englishes = (units: System): { value: Person["english"]; reads: string }[] => [
-  { value: "", reads: units === "us" ? t`American, with the units` : t`British, with the units` },
-  { value: "british", reads: t`British English` },
-  { value: "american", reads: t`American English` },
+const englishes = (): { value: Person["english"]; reads: string }[] => [
+  { value: "", reads: t`English by units` },
+  { value: "british", reads: t`British` },
+  { value: "american", reads: t`American` },
 ];
 
 /** Units, English and theme of the person. */
@@ -39,13 +39,7 @@ export function Preferences() {
           </Radio>
         ))}
       </RadioGroup>
-      <Chosen
-        id="english"
-        name={t`English`}
-        value={person.english}
-        options={englishes(person.units)}
-        pick={(english) => change({ english })}
-      />
+      <Chosen id="english" name={t`English`} value={person.english} options={englishes()} pick={(english) => change({ english })} />
       <Chosen id="theme" name={t`Theme`} value={person.theme} options={themes()} pick={(theme) => change({ theme })} />
     </div>
   );

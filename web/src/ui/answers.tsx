@@ -181,7 +181,7 @@ function Folded({ verdicts }: { verdicts: Verdict[] }) {
     ? [first.title, first.holds_to]
         .filter(Boolean)
         .map((t) => q.say(t, first.values))
-        .join("; ")
+        .join(". ")
     : "";
   const told = tightest?.used == null ? words : t`Closest to its limit (${q.show(tightest.used, "fraction")}): ${words}`;
   return (

@@ -103,10 +103,10 @@ def _class_rules(assessment: Assessment, storage: Storage, vessel: Vessel, units
     assessment.add(
         figure(
             key="storage.fill_most_kg",
-            name="Fill each vessel to at most",
+            name="Fill each cylinder to at most",
             value=vessel.full_kg,
             kind="mass",
-            formula="fill allowed of the vessel; the rest is room for the liquid to grow",
+            formula="allowed fill (the rest is room for the liquid to expand)",
             inputs=[("share of its volume", vaporizing.FULL_FILL, "fraction"), ("tare", vessel.tare_kg, "mass")],
             source="fill 80 % of the volume by default, cylinders by weight (common practice)",
         )
@@ -205,7 +205,7 @@ def _with_regulator(
     assessment.add(
         figure(
             key="supply.rate_each_w",
-            name="One vessel vaporizes, at the reserve fill",
+            name="One cylinder vaporizes, at the reserve fill",
             value=each,
             kind="heat_flow",
             formula="HHV · U · A · (T air − T least) ÷ h_fg",
@@ -242,7 +242,7 @@ def _with_regulator(
             value=float(by_rate),
             kind="count",
             formula="draw ÷ what one boils, rounded up",
-            inputs=[("draw in the coldest hour", draw, "heat_flow"), ("one vessel", each, "heat_flow")],
+            inputs=[("draw in the coldest hour", draw, "heat_flow"), ("one cylinder", each, "heat_flow")],
             source="heat balance of the shell",
         ),
         headline=True,
@@ -396,7 +396,7 @@ def _judge_count(
             name="Time to change-over at full input",
             value=storage.count * vessel.full_kg * (1 - storage.reserve_fraction) / flow,
             kind="duration",
-            formula="vessels × fill × (1 − reserve) ÷ flow",
+            formula="cylinders × fill × (1 − reserve) ÷ flow",
             inputs=[
                 ("vessels", float(storage.count), "count"),
                 ("fill", vessel.full_kg, "mass"),
@@ -464,7 +464,7 @@ def _judge_count(
             kind="temperature",
             formula="where shell heat meets boiling",
             inputs=[
-                ("draw a vessel", draw / storage.count, "heat_flow"),
+                ("draw per cylinder", draw / storage.count, "heat_flow"),
                 ("fill", storage.reserve_fraction, "fraction"),
                 ("T air", air_c, "temperature"),
             ],
