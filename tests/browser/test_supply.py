@@ -77,7 +77,7 @@ def test_a_bank_that_fails_at_night_is_mended_by_what_is_said(at_work: Page, ser
     page.evaluate(AT_ONCE, ["[data-path='supplies[0].night.lasts_s']", "8 h", fix])
     expect(fails).to_have_count(0)
     lasts = verdict(page, "supply.night.lasts")
-    expect(lasts).to_contain_text("The vessels last through the night")
+    expect(lasts).to_contain_text("The cylinders last through the night")
     expect(lasts).to_contain_text(re.compile(r"OK down to −\d"))
     page.get_by_test_id("add-hour").click()
     page.locator("[data-path='supplies[0].night.hours[0].outside_c']").fill("-12")

@@ -6,7 +6,13 @@ import { worded } from "../words/terms";
 import { pictureAt } from "./guide";
 
 function Picture({ src = "", alt = "" }: { src?: string | undefined; alt?: string | undefined }) {
-  return <img src={pictureAt(src)} alt={alt} className="my-3 block w-full max-w-3xl border-[1.5px] border-frame" />;
+  return (
+    <img
+      src={pictureAt(src)}
+      alt={alt}
+      className="my-3 block max-h-112 w-full max-w-3xl border-[1.5px] border-frame object-cover object-top"
+    />
+  );
 }
 
 /** A link of a page leads to another page of the guide. */

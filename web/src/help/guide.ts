@@ -18,7 +18,9 @@ export interface Page {
 const nameOf = (path: string) => path.replace(/^.*\//, "").replace(/\.md$/, "");
 
 /** The order in which a reader finds them. */
-const ORDER = ["index", "at-a-desk", "at-the-unit", "lead", "owner"];
+const ROLES = ["index", "at-a-desk", "at-the-unit", "lead", "owner"];
+const STAGES = ["need", "equipment", "supply", "siting", "commissioning", "running", "handover"];
+const ORDER = [...ROLES, ...STAGES];
 
 async function readPage(key: string, load: () => Promise<string>): Promise<Page> {
   const text = await load();
