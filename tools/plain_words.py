@@ -3,6 +3,7 @@
 The rules, the tables and the catalogues they are held to are data: `tools/plain_words.toml`.
 """
 
+import ast
 import json
 import re
 import sys
@@ -24,6 +25,10 @@ SENTENCE_END = re.compile(r"(?<=[.!?:])\s+(?=[A-Z“{<])")
 # A message of a catalogue: what stands in the code, and what is said instead.
 MESSAGE = re.compile(r'^msgid ((?:"(?:[^"\\]|\\.)*"\n)+)msgstr ((?:"(?:[^"\\]|\\.)*"\n?)+)', re.MULTILINE)
 BUTTON = re.compile(r"<Button[^>]*>\s*\{t`([^`$]*)`\}")
+# What the guide names of a screen; a value has a digit.
+NAMED = re.compile(r"“([^”0-9]+)”")
+# Shorter strings are keys and names.
+FEWEST_SPACES = 3
 WRITTEN = re.compile(r'^\s*"?([\w.]+)"?\s*=\s*"((?:[^"\\]|\\.)*)"', re.MULTILINE)
 
 
@@ -45,6 +50,7 @@ class Rules:
     read: tuple[Mapping[str, Any], ...]
     tables: tuple[Mapping[str, Any], ...]
     screens: Mapping[str, str]
+    code: Mapping[str, Any]
     verbs: frozenset[str]
     british: re.Pattern[str]
     american: re.Pattern[str]
@@ -64,6 +70,7 @@ def rules(path: Path = RULES) -> Rules:
         read=tuple(data["read"]),
         tables=tuple(data["tables"]),
         screens=data["screens"],
+        code=data["code"],
         verbs=frozenset(data["verbs"]),
         british=british,
         american=american,
@@ -198,6 +205,38 @@ def of_labels(root: Path, by: Rules) -> Iterator[Broken]:
         yield from (Broken(path, 1, f"“{text}” {what}") for what in of_text(text, by, "labels"))
 
 
+def of_code(root: Path, by: Rules) -> Iterator[Broken]:
+    """Every fault in what the code itself says to people: refusals, items, findings."""
+    for path in sorted(p for folder in by.code["folders"] for p in (root / folder).rglob("*.py")):
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            if not isinstance(node, ast.Call):
+                continue
+            if (getattr(node.func, "id", None) or getattr(node.func, "attr", "")) not in by.code["calls"]:
+                continue
+            for text in map(_text_of, [*node.args, *(k.value for k in node.keywords)]):
+                if text.count(" ") >= FEWEST_SPACES:
+                    yield from (Broken(path, node.lineno, f"“{text}” {what}") for what in of_text(text, by, path.stem))
+
+
+def _text_of(node: ast.expr) -> str:
+    """The text of a string in the code, with a value where one is filled in; "" where it is no string."""
+    if isinstance(node, ast.Constant):
+        return node.value if isinstance(node.value, str) else ""
+    if isinstance(node, ast.JoinedStr):
+        return "".join(_text_of(part) if isinstance(part, ast.Constant) else "{value}" for part in node.values)
+    return ""
+
+
+def of_guide(root: Path, by: Rules) -> Iterator[Broken]:
+    """Every fault in the guide, and every button it names that no screen has."""
+    there = {text for p in (root / by.screens["british"]).glob("*.po") for text in messages(p)}
+    for path in sorted((root / by.screens["guide"]).glob("*.md")):
+        for at, text in enumerate(path.read_text(encoding="utf-8").splitlines(), 1):
+            faults = list(of_text(text, by, "guide"))
+            faults += [f"names “{name}”, which no screen says" for name in NAMED.findall(text) if name not in there]
+            yield from (Broken(path, at, what) for what in faults)
+
+
 def broken(root: Path = ROOT, by: Rules | None = None) -> list[Broken]:
     """Return every fault in the texts that are read."""
     by = by or rules()
@@ -222,7 +261,7 @@ def broken(root: Path = ROOT, by: Rules | None = None) -> list[Broken]:
         for at, text in enumerate(path.read_text(encoding="utf-8").splitlines(), 1):
             if "{term:" in text and path.name not in ("dialects.py", "dialects.toml"):
                 faults += [Broken(path, at, what) for what in of_terms(text, known)]
-    return [*faults, *of_screens(root, by), *of_labels(root, by)]
+    return [*faults, *of_screens(root, by), *of_labels(root, by), *of_code(root, by), *of_guide(root, by)]
 
 
 def main() -> int:

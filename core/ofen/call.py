@@ -62,7 +62,7 @@ def too_large(most_bytes: int) -> Fault:
 
     Arguments: most_bytes, how large it may be.
     """
-    return Fault("", f"is too large; at most {most_bytes / 1024**2:g} MB are read here")
+    return Fault("", f"is too large. At most {most_bytes / 1024**2:g} MB are read here")
 
 
 def as_text(said: object) -> str:

@@ -33,7 +33,7 @@ def put(person: Person, key: str, data: Any) -> Machine:
         raise faulty([Fault("id", f"is {sheet.id!r}, the address says {key!r}")])
     others = Machine.objects.filter(team=team).exclude(key=key)
     if others.count() >= MOST_MACHINES:
-        raise Problem(422, "The shelf is full", f"At most {MOST_MACHINES} machines are kept; take one off first.")
+        raise Problem(422, "The shelf is full", f"At most {MOST_MACHINES} machines can be saved. Remove one first.")
     machine, _ = Machine.objects.update_or_create(team=team, key=key, defaults={"sheet": dump_sheet(sheet), "put_by": person})
     return machine
 

@@ -47,7 +47,7 @@ def put(person: Person, key: str, sheet: Any) -> list[dict[str, Any]]:
     if owned.id != key:
         raise faulty([Fault("id", f"is {owned.id!r}, the address says {key!r}")])
     if Vessel.objects.filter(team=team, off=False).exclude(key=key).count() >= MOST_VESSELS:
-        raise Problem(422, "The stock is full", f"At most {MOST_VESSELS} vessels are kept; give one away first.")
+        raise Problem(422, "The stock is full", f"At most {MOST_VESSELS} cylinders can be saved. Remove one first.")
     Vessel.objects.update_or_create(team=team, key=key, defaults={"sheet": dump(owned), "put_by": person, "off": False})
     return stock(person)
 

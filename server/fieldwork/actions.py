@@ -53,10 +53,10 @@ def begin(
         return known
     own = unsealed(sealed, "procedure") if sealed else core.procedure_of(revision.document, unit)
     if own.unit != unit:
-        raise faulty([Fault("procedure.unit", f"is {own.unit!r}; the run is of {unit!r}")])
+        raise faulty([Fault("procedure.unit", f"is {own.unit!r}. The run is of {unit!r}")])
     if sealed and not offered_again and core_version == __version__ and own.digest != _made_here(job, revision, own).digest:
         raise Problem(
-            409, "This procedure is not the one of the plan", "Begin the run again; what was recorded stays on the device."
+            409, "This procedure is not the one of the plan", "Start the run again. What was recorded stays on the device."
         )
     run, _ = Run.objects.get_or_create(
         pk=run_id,
@@ -92,7 +92,7 @@ def keep(person: Person, run_id: Any, events: list[Any]) -> tuple[Run, int]:
         known = {str(pk) for pk in run.events.values_list("pk", flat=True)}
         if all(isinstance(e, dict) and e.get("id") in known for e in events):
             return run, 0
-        raise Problem(409, "This run is signed off", "Begin a new run; a signed record is never added to.")
+        raise Problem(409, "This run is signed off", "Start a new run. Nothing is added to a signed record.")
     return run, store(Event, {"run": run}, events, faults + with_ids(events, "events"), person)
 
 

@@ -156,7 +156,7 @@ def drawing_svg(request: HttpRequest, job_id: UUID, name: Drawn) -> HttpResponse
     else:
         picture = site_plan.svg(desks.of_plan(document, at_a_desk.site), viewer.system)
     if not picture:
-        raise Problem(404, "There is no such drawing yet", "Complete the supply, or give the building its size in Siting.")
+        raise Problem(404, "There is no such drawing yet", "Complete the supply, or enter the size of the building in Siting.")
     return _attachment(worded(picture, viewer.english), "image/svg+xml; charset=utf-8", f"job-{job.pk}-{name}.svg")
 
 

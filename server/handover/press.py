@@ -18,7 +18,7 @@ def busy() -> Problem:
 def failed() -> Problem:
     """Return the refusal of what could not be set."""
     return Problem(
-        503, "This paper could not be made", "It took too long or too much memory. The log as CSV and the whole job can be had."
+        503, "This paper was not made", "It took too long or too much memory. The log as CSV and the whole job can be had."
     )
 
 

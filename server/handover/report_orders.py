@@ -109,7 +109,7 @@ def make(made_id: str) -> None:
         failed(order, f"{wrong.title}: {wrong.detail}")
     except Exception:  # whatever it is, whoever asked is told
         log.exception("report %s could not be made", order.pk)
-        failed(order, "It could not be made; whoever runs Ofen for you finds why in its log.")
+        failed(order, "The report was not made. Whoever runs Ofen for you finds the reason in its log.")
 
 
 def _step(order: Made, n: int) -> None:

@@ -14,7 +14,7 @@ def checked(strokes: Any) -> list[list[list[int]]]:
     whole = isinstance(strokes, list) and len(strokes) <= MOST_STROKES
     if whole and sum(len(s) if isinstance(s, list) else 1 for s in strokes) <= MOST_POINTS and all(_is_stroke(s) for s in strokes):
         return list(strokes)
-    raise JobFaults([Fault("strokes", f"must be lists of points from 0 to {SIDE}; at most {MOST_POINTS:,} points")])
+    raise JobFaults([Fault("strokes", f"must be lists of points from 0 to {SIDE}, {MOST_POINTS:,} points at most")])
 
 
 def _is_stroke(stroke: Any) -> bool:

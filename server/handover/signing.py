@@ -87,7 +87,7 @@ def sign_off(*, person: Person, job_id: Any, id: UUID, name: str, strokes: Any, 
     items = open_of(snapshot)
     holding = [o for o in items if o.holds]
     if holding:
-        raise Problem(409, "Something still stands open", "Close it, then sign off.", open=[write(o) for o in holding])
+        raise Problem(409, "Something is still open", "Close it, then sign off.", open=[write(o) for o in holding])
     left = [o for o in items if o.key not in over]
     if left:
         raise Problem(409, "Not everything open was seen", "Say of each that it is signed over.", open=[write(o) for o in left])

@@ -69,7 +69,7 @@ def put(person: Person, key: str, data: Any) -> list[dict[str, Any]]:
     if faults:
         raise faulty(faults)
     if Instrument.objects.filter(team=team, off=False).exclude(key=key).count() >= MOST_INSTRUMENTS:
-        raise Problem(422, "The shelf is full", f"At most {MOST_INSTRUMENTS} instruments are kept; take one off first.")
+        raise Problem(422, "The shelf is full", f"At most {MOST_INSTRUMENTS} instruments can be saved. Remove one first.")
     Instrument.objects.update_or_create(
         team=team, key=key, defaults={"sheet": dump(one_instrument), "put_by": person, "off": False}
     )

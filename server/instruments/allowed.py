@@ -6,7 +6,7 @@ from fnmatch import fnmatchcase
 from django.conf import settings
 
 NO_BRACKETS = str.maketrans("", "", "[]")
-REFUSED = "is not one this server may read; whoever runs it names them in OFEN_INSTRUMENTS"
+REFUSED = "is not an address that this server may read. Whoever runs it lists them in OFEN_INSTRUMENTS"
 
 
 def is_allowed(link: str, address: str) -> bool:

@@ -36,7 +36,7 @@ MOST_AT_ONCE = 32
 LOCK = 0x0FE17E5
 SILENT = "It does not answer: cable, power, address. Type the reading."
 RUBBISH = "What it sends cannot be read. Type the reading."
-SILENT_FOR_GOOD = "It is not read here: its address is not one this server may read, or its sheet is of another version."
+SILENT_FOR_GOOD = "This server does not read it. Its address is not allowed, or its sheet is of another version."
 
 
 class Row(NamedTuple):

@@ -246,7 +246,7 @@ def test_what_the_browser_has_cleared_is_said(at_work: Page) -> None:
     person = page.evaluate("JSON.parse(localStorage.getItem('ofen.person')).id")
     page.evaluate("id => localStorage.setItem(`ofen.waits.${id}`, '3')", person)
     page.reload()
-    expect(page.get_by_text("This browser has deleted what was saved here, and 3 records had not been sent.")).to_be_visible()
+    expect(page.get_by_text("This browser has deleted what was saved here. 3 records had not been sent.")).to_be_visible()
     page.get_by_test_id("read-it").click()
     expect(page.get_by_test_id("waiting")).to_have_count(0)
 

@@ -166,7 +166,7 @@ def test_what_is_no_picture_is_told_one_that_is_waits_and_a_short_procedure_stan
     walk.walk(until="before_photo")
     camera = page.get_by_test_id("picture")
     camera.set_input_files({"name": "seen.jpg", "mimeType": "image/jpeg", "buffer": b"no picture"})
-    expect(page.get_by_role("alert").filter(has_text="This is not a picture")).to_be_visible()
+    expect(page.get_by_role("alert").filter(has_text="This file is not a picture")).to_be_visible()
     walk.walk(until="placement")
     page.get_by_test_id("go-to").select_option("before_photo")
     expect(page.get_by_role("img", name="Take a picture of the installation")).to_be_visible()

@@ -147,7 +147,7 @@ def test_where_nothing_is_stale_or_the_fuel_is_another_there_is_no_run_of_a_part
     assert only_changed(signed, procedure_of(depot)) is None
     assert proven([]) is None
     document = json.dumps({"ask": "begin", "document": depot, "unit": "heater-1", "signed": [write(signed.sealed)]})
-    assert "begin a whole run" in json.loads(call.answer(document))["faults"][0]["message"]
+    assert "Start a whole run" in json.loads(call.answer(document))["faults"][0]["message"]
 
 
 def test_the_device_begins_what_the_core_makes(depot: dict[str, Any], signed: Procedure) -> None:

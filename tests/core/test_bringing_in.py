@@ -100,7 +100,7 @@ def test_what_is_wrong_is_named_at_its_place(monkeypatch: pytest.MonkeyPatch) ->
     assert refused(b'{"format": "a letter"}')[0].startswith("format is not a job file")
     monkeypatch.setattr(bringing_in, "MOST_RECORDS", 1)
     (many,) = refused(file(log=[weighed(FIRST), weighed(SECOND)]))
-    assert many.startswith(" holds 2 records. A file may hold 1. Export the log as CSV")
+    assert many.startswith(" has 2 records. A file may have 1. Export the log as CSV")
 
 
 @pytest.mark.parametrize(

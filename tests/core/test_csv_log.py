@@ -55,7 +55,7 @@ def test_rows_that_cannot_be_used_are_named_and_the_others_count(tmp_path: Path,
     ("text", "words"),
     [
         ("", "has no column at, kind"),
-        ("when,what\n1,2\n", "it has when, what"),
+        ("when,what\n1,2\n", "It has when, what"),
         ("at,kind,value\n2026-01-12T00:00:00Z,weight,much\n", "must be a number"),
     ],
 )

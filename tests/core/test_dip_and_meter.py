@@ -41,8 +41,8 @@ def test_more_depth_is_never_less_fuel() -> None:
     [
         (("pear", 0.1, 1.0, 1.0), UnknownEntry, "shapes of tanks has no entry 'pear'"),
         (("lying_cylinder", 0.1, 1.0, 1.0, "pointed"), UnknownEntry, "ends of tanks has no entry 'pointed'"),
-        (("lying_cylinder", 1.1, 1.0, 1.0), OutOfRange, "dip_m is 1.1 m; allowed is 0 to 1 m"),
-        (("upright", 2.0, 1.0, 3.0), OutOfRange, "dip_m is 2 m; allowed is 0 to 1 m"),
+        (("lying_cylinder", 1.1, 1.0, 1.0), OutOfRange, "dip_m is 1.1 m. Allowed: 0 to 1 m"),
+        (("upright", 2.0, 1.0, 3.0), OutOfRange, "dip_m is 2 m. Allowed: 0 to 1 m"),
         (("box", -0.1, 1.0, 1.0), OutOfRange, "dip_m is -0.1 m"),
         (("box", 0.1, 0.0, 1.0), OutOfRange, "length_m is 0 m"),
         (("box", 0.1, 1.0, float("nan")), OutOfRange, "diameter_m is nan"),
@@ -74,7 +74,7 @@ def test_thin_or_warm_gas_holds_less() -> None:
     [
         ({"seconds": 0.0}, "seconds is 0 s"),
         ({"turns": -1.0}, "turns is -1"),
-        ({"pressure_pa": 1_700.0}, "pressure_pa is 1700 Pa; allowed is 50000"),
+        ({"pressure_pa": 1_700.0}, "pressure_pa is 1700 Pa. Allowed: 50000"),
         ({"temperature_c": 300.0}, "temperature_c is 300 °C"),
         ({"volume_per_turn_m3": float("nan")}, "volume_per_turn_m3 is nan"),
     ],

@@ -530,7 +530,7 @@ def test_every_shipped_sheet_goes_out_and_comes_back(sheet: Any) -> None:
         ("tarn-35-indirect", "", {"supply_least_v": 130}, "supply_least_v", "130 V at least is not below the supply, 120 V"),
         ("tarn-35-indirect", "", {"name": ""}, "name", "is missing"),
         ("tarn-35-indirect", "", {"colour": "red"}, "colour", "is not known here"),
-        ("tarn-35-indirect", "", {"burns": []}, "burns", "is missing; at least one fuel is needed"),
+        ("tarn-35-indirect", "", {"burns": []}, "burns", "is missing. Enter at least one fuel"),
         ("linnet-4-lp", "runs_on", {"half_load_fuel_w": 20_000}, "runs_on[0].half_load_fuel_w", "20 kW at half load is not below full load, 16.7 kW"),
         ("linnet-4-lp", "runs_on", {"surge_w": 3000}, "runs_on[0].running_w", "3,500 W running is more than the surge, 3,000 W"),
         ("linnet-4-lp", "runs_on", {"full_load_fuel_w": 3000, "half_load_fuel_w": 2000}, "runs_on[0].running_w", "3.5 kW comes out of fuel of only 3 kW"),

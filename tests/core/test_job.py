@@ -52,11 +52,11 @@ def test_every_fault_is_named_by_its_path(depot: dict[str, Any]) -> None:
     assert found["site.altitude_m"] == "100,000 m is not possible here. Enter a value from −400 m to 5,000 m"
     assert (
         found["site.weather"]
-        == "is not known here; known are place, altitude_m, outside_lowest_c, outside_highest_c, ground_c, gas_service_pa"
+        == "is not known here. Known: place, altitude_m, outside_lowest_c, outside_highest_c, ground_c, gas_service_pa"
     )
     assert found["supplies[0].storage.count"] == "must be a whole number from 1 to 60"
     assert (
-        "allowed are shut_off, regulator, line, connector, filter, drip_pot, test_port, appliance"
+        "Allowed: shut_off, regulator, line, connector, filter, drip_pot, test_port, appliance"
         in found["supplies[0].parts[2].kind"]
     )
 
@@ -81,13 +81,13 @@ def test_what_is_no_number_is_refused(value: Any, message: str) -> None:
     [
         (None, "", "is not a job"),
         ([], "", "is not a job"),
-        ({}, "format", "is missing: this is no job document"),
+        ({}, "format", "is missing: this is not a job document"),
         ({"format": "ofen-job/9", "name": "x"}, "format", "written by a newer version"),
         ({"format": "ofen-job/2"}, "name", "is missing"),
         ({"format": "ofen-job/2", "name": "  "}, "name", "is missing"),
         ({"format": "ofen-job/2", "name": 7}, "name", "must be text"),
         ({"format": "ofen-job/2", "name": "a\x00b"}, "name", "must be text"),
-        ({"format": "ofen-job/2", "name": "x" * 121}, "name", "at most 120"),
+        ({"format": "ofen-job/2", "name": "x" * 121}, "name", "At most 120"),
         ({"format": "ofen-job/2", "name": "x", "site": []}, "site", "must be an object"),
         ({"format": "ofen-job/2", "name": "x", "need": {"spaces": {}}}, "need.spaces", "must be a list"),
         ({"format": "ofen-job/2", "name": "x", "need": {"spaces": [{}]}}, "need.spaces[0].id", "is missing"),
@@ -100,7 +100,7 @@ def test_what_is_no_number_is_refused(value: Any, message: str) -> None:
         (
             {"format": "ofen-job/2", "name": "x", "need": {"spaces": [{"id": str(n)} for n in range(21)]}},
             "need.spaces",
-            "at most 20",
+            "At most 20",
         ),
     ],
 )

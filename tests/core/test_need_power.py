@@ -265,15 +265,15 @@ def test_without_a_head_the_order_is_the_usual_one(text: str) -> None:
 @pytest.mark.parametrize(
     ("row", "message"),
     [
-        ("Pump,abc,900", "running watts 'abc' is not a quantity; write a number and one of W, kW"),
+        ("Pump,abc,900", "running watts 'abc' is not a quantity. Write a number and one of W, kW"),
         ("Pump,,900", "Pump: running watts are missing"),
         (",800,900", "has no name"),
-        ("Pump,800,500", "starting 500 W is below running 800 W; starting is the whole, not the extra"),
-        ("Pump,-5,900", "running watts −5 W is not possible; allowed is 0 W to 500,000 W"),
-        ("Pump,800,900,1.4", "power factor 1.4 is not possible; allowed is 0.3 to 1"),
-        ("Pump,800,900,0.8,maybe", "importance 'maybe' is not known; known are essential, can wait, can be shed"),
-        ("Pump,1,200,900,0.8,essential", "has 6 columns; 5 are known: is a comma in a number without quotes?"),
-        ("x" * 90 + ",800,900", "load has 90 characters; at most 80 are allowed"),
+        ("Pump,800,500", "starting 500 W is below running 800 W. Starting power includes the running power"),
+        ("Pump,-5,900", "running watts −5 W is not possible. Allowed: 0 W to 500,000 W"),
+        ("Pump,800,900,1.4", "power factor 1.4 is not possible. Allowed: 0.3 to 1"),
+        ("Pump,800,900,0.8,maybe", "importance 'maybe' is not known. Known: essential, can wait, can be shed"),
+        ("Pump,1,200,900,0.8,essential", "has 6 columns, and 5 are known. Put a number with a comma in quotes"),
+        ("x" * 90 + ",800,900", "load has 90 characters. At most 80 are allowed"),
     ],
 )
 def test_each_bad_row_is_named_and_kept_and_the_others_count(row: str, message: str) -> None:

@@ -57,7 +57,7 @@ def test_what_is_right_is_read_and_what_is_left_out_stands_by_itself() -> None:
         ({"at_s": float("1e99")}, "at_s", "must be seconds since 1970"),
         ({"unit": "imperial"}, "unit", "must be one of metric, us"),
         ({"unit": []}, "unit", "must be one of metric, us"),
-        ({"note": "too long"}, "note", "has 8 characters; at most 5 are allowed"),
+        ({"note": "too long"}, "note", "has 8 characters. At most 5 are allowed"),
         ({"note": 5}, "note", "must be text"),
         ({"by": [1]}, "by", "must be a list of 2"),
         ({"by": [1, "x"]}, "by[1]", "must be a number"),
@@ -66,7 +66,7 @@ def test_what_is_right_is_read_and_what_is_left_out_stands_by_itself() -> None:
         ({"held": [7]}, "held[0]", "must be an object"),
         ({"held": [{"id": "r"}]}, "held[0].signed", "is missing"),
         ({"held": [{"id": "r", "signed": 1}]}, "held[0].signed", "must be true or false"),
-        ({"held": [{"id": "r", "signed": True, "sealed": 1}]}, "held[0].sealed", "is not known here; known are id, signed, gates"),
+        ({"held": [{"id": "r", "signed": True, "sealed": 1}]}, "held[0].sealed", "is not known here. Known: id, signed, gates"),
         ({"signed_s": []}, "signed_s", "must be an object"),
         ({"signed_s": {"m": "x"}}, "signed_s.m", "must be seconds since 1970"),
         ({"events": {}}, "events", "must be a list"),
@@ -101,9 +101,9 @@ def test_a_question_of_ten_megabytes_is_refused_before_it_is_read(monkeypatch: p
         if question(key).most_bytes < 10 * 1024**2:
             told = json.loads(answer(f'{{"ask":"{key}","document":"{"x" * 10 * 1024**2}"}}'))
             (fault,) = told["faults"]
-            assert fault["message"].startswith("is too large; at most ")
+            assert fault["message"].startswith("is too large. At most ")
     # One that does not name itself first is a small one.
-    assert "at most 1 MB" in answer(f'{{"document":"{"x" * 1024**2}","ask":"whole_job"}}')
+    assert "At most 1 MB" in answer(f'{{"document":"{"x" * 1024**2}","ask":"whole_job"}}')
 
 
 def test_a_desk_knows_what_changed_beside_what_every_caller_may_ask() -> None:

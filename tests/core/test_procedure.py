@@ -152,7 +152,7 @@ def test_a_hold_too_short_or_too_long_is_not_kept(procedure: Procedure) -> None:
     short.add("hold_begun", step="cool_down")
     short.add("hold_ended", after_s=119, step="cool_down")
     assert open_gates(procedure, short) == [("hold_not_held", "cool_down")]
-    assert "at least 2 min" in fold(procedure, short.events).states["cool_down"].say
+    assert "At least 2 min" in fold(procedure, short.events).states["cool_down"].say
     long = whole(procedure)
     long.add("hold_begun", step="warm_up")
     long.add("hold_ended", after_s=601, step="warm_up")
@@ -284,7 +284,7 @@ def test_the_same_events_in_any_order_and_twice_give_the_same_state(procedure: P
     ("event", "path", "words"),
     [
         ("x", "e", "must be an object"),
-        ({"kind": "party"}, "e.kind", "allowed are bypass_bridged"),
+        ({"kind": "party"}, "e.kind", "Allowed: bypass_bridged"),
         ({"id": "x", "kind": "step_confirmed"}, "e.step", "is missing"),
         ({"id": "x", "kind": "step_confirmed", "step": "permits", "mood": 1}, "e.mood", "is not known here"),
         ({"id": "x", "kind": "step_confirmed", "step": "permits"}, "e.at", "is missing"),
@@ -303,7 +303,7 @@ def test_the_same_events_in_any_order_and_twice_give_the_same_state(procedure: P
         (
             {"id": "x", "kind": "choice_made", "step": "fuel_handle", "choice": "oil", "at": "2026-01-12T06:00:00Z"},
             "e.choice",
-            "allowed are propane, natural_gas",
+            "Allowed: propane, natural_gas",
         ),
     ],
 )

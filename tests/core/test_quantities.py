@@ -23,7 +23,7 @@ def test_what_a_person_types_is_read(case: dict[str, Any]) -> None:
 
 @pytest.mark.parametrize("case", CASES["refused"], ids=lambda c: repr(c["text"]))
 def test_what_cannot_be_read_says_what_is_allowed(case: dict[str, Any]) -> None:
-    with pytest.raises(UnreadableQuantity, match="write a number and one of"):
+    with pytest.raises(UnreadableQuantity, match="Write a number and one of"):
         parse(case["text"], case["kind"], case["system"])
 
 

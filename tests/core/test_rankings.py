@@ -88,7 +88,7 @@ def test_what_would_do_on_another_fuel_leads_once_that_fuel_is_taken(load_w: flo
     first = " and ".join(f"{u.count} × {u.name}" for u in candidates[0].units) if candidates else ""
     assert (first != "") == ("on diesel" in what)
     assert first in what
-    assert ("Take a larger generator" in what) == (load_w == 1600.0)
+    assert ("Choose a larger generator" in what) == (load_w == 1600.0)
 
 
 def test_every_kind_of_space_and_every_class_has_its_row() -> None:

@@ -132,7 +132,7 @@ def test_a_wait_for_a_temperature_and_at_most_so_long() -> None:
     late = Book()
     late.add("wait_begun", step="bed")
     late.add("wait_ended", after_s=2701, step="bed", temperature_c=125.0)
-    assert state(p, late, "bed").say.startswith("It took 45 min 1 s; at most 45 min.")
+    assert state(p, late, "bed").say.startswith("It took 45 min 1 s, 45 min at most.")
     cold = made({"id": "cold", "kind": "wait", "floor_s": 0.0, "temperature_c": 40.0, "from_which": "below"})
     book = Book()
     book.add("wait_ended", step="cold", temperature_c=41.0)
@@ -218,7 +218,7 @@ def test_a_start_that_caught_is_running_however_long_it_was_cranked() -> None:
     p, book = made(TRIES), Book()
     book.add("try_made", step="start", held_s=12.0, caught=True)
     assert codes(p, book) == []
-    assert state(p, book, "start").say == "Running, cranked too long: 12 s; at most 5 s at a time: the starter burns out."
+    assert state(p, book, "start").say == "Running, cranked too long: 12 s, 5 s at most at a time: the starter burns out."
 
 
 def test_after_the_tries_of_a_pilot_the_knob_goes_off_and_one_smells_before_the_next() -> None:
@@ -450,7 +450,7 @@ READ = {"id": "standing", "kind": "read", "quantity": "gas_pressure", "limit": {
 @pytest.mark.parametrize(
     ("body", "path", "words"),
     [
-        ({"value": 2500.0, "as_typed": "120 V"}, "e.as_typed", "is no reading here; units are mbar"),
+        ({"value": 2500.0, "as_typed": "120 V"}, "e.as_typed", "is not a reading here. Units: mbar"),
         ({"value": 9e9, "as_typed": "9e9"}, "e.value", "beyond what an instrument for it can show"),
         ({"value": 2500.0, "as_typed": "11 inwc"}, "e.value", "is not what was typed, 11 inwc"),
     ],

@@ -171,11 +171,11 @@ def test_hours_of_a_night_are_read_and_bad_rows_named() -> None:
         (1800, -2.22),
         (7200, -1.5),
     ]
-    assert [(f.row, f.message.split(";")[0]) for f in found.faults] == [
+    assert [(f.row, f.message.split(".")[0]) for f in found.faults] == [
         (5, "hours from the start 'ten' is not a quantity"),
         (7, "hours from the start 90 h is not possible"),
         (8, "the temperature is missing"),
-        (0, "2 h stands twice"),
+        (0, "2 h is there twice"),
     ]
     assert "ten" in found.rest
     assert hours_of("").entries == ()

@@ -97,10 +97,10 @@ def test_a_faulty_document_of_format_1_is_refused_where_its_values_stand_now(
 @pytest.mark.parametrize(
     ("data", "message"),
     [
-        ({"format": "ofen-job/3", "name": "x"}, "was written by a newer version; update Ofen to open it"),
-        ({"format": "ofen-job/12", "name": "x"}, "was written by a newer version; update Ofen to open it"),
-        ({"name": "x"}, "is missing: this is no job document; it must say 'ofen-job/2'"),
-        ({"format": None, "name": "x"}, "is missing: this is no job document; it must say 'ofen-job/2'"),
+        ({"format": "ofen-job/3", "name": "x"}, "was written by a newer version. Update Ofen to open it"),
+        ({"format": "ofen-job/12", "name": "x"}, "was written by a newer version. Update Ofen to open it"),
+        ({"name": "x"}, "is missing: this is not a job document. It must say 'ofen-job/2'"),
+        ({"format": None, "name": "x"}, "is missing: this is not a job document. It must say 'ofen-job/2'"),
         ({"format": "ofen-job/0", "name": "x"}, "must be 'ofen-job/2', or an older one of ofen-job/1"),
         ({"format": "ofen-job/two", "name": "x"}, "must be 'ofen-job/2', or an older one of ofen-job/1"),
         ({"format": ["ofen-job/1"], "name": "x"}, "must be 'ofen-job/2', or an older one of ofen-job/1"),

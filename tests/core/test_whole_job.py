@@ -126,7 +126,7 @@ def test_the_manifest_is_what_the_published_schema_says(made: Whole) -> None:
         (lambda f: f.update({"manifest.json": b'{"format": "other"}'}), "is not one of a whole job"),
         (
             lambda f: f.update({"manifest.json": b'{"format": "ofen-whole-job/9"}'}),
-            f"another version of Ofen; this one reads {FORMAT}",
+            f"another version of Ofen. This one reads {FORMAT}",
         ),
         (lambda f: f.update({"manifest.json": json.dumps({"format": FORMAT}).encode()}), "lists no files"),
         (
@@ -139,7 +139,7 @@ def test_the_manifest_is_what_the_published_schema_says(made: Whole) -> None:
         ),
         (
             lambda f: f.update({"manifest.json": f["manifest.json"].replace(b'"kind": "image/png"', b'"kind": "text/html"')}),
-            "told as another picture",
+            "is another picture than",
         ),
     ],
 )
@@ -165,7 +165,7 @@ def test_what_is_no_zip_is_refused_in_words(made: Whole) -> None:
     with zipfile.ZipFile(out, "w") as archive:
         for n in range(400):
             archive.writestr(f"photos/{uuid.UUID(int=n)}.png", b"")
-    assert "holds 400 files; at most 320 are read" in faults(out.getvalue())
+    assert "has 400 files. At most 320 are read" in faults(out.getvalue())
 
 
 def test_the_first_format_is_still_read_and_an_unknown_key_is_refused() -> None:
@@ -242,9 +242,9 @@ def test_a_job_that_went_on_since_its_sign_off_says_with_what(made: Whole) -> No
     )
     assert changed_since(sealed["files"], more) == ["log.csv", "log.json"]
     gone_on = " ".join(f.says for f in verify({"j": packed(more, __version__)}))
-    assert "says that M. Ofner signed it off" in gone_on and "has gone on since: log.csv, log.json" in gone_on
+    assert "says that M. Ofner signed it off" in gone_on and "these changed since: log.csv, log.json" in gone_on
     other_rules = Whole({**made.texts, "plan.json": b"{}\n"}, made.pictures, [sealed])
-    assert "its plan is by other rules" in " ".join(f.says for f in verify({"j": packed(other_rules, __version__)}))
+    assert "Its plan follows other rules" in " ".join(f.says for f in verify({"j": packed(other_rules, __version__)}))
 
 
 def test_a_forged_seal_is_never_vouched_for(made: Whole) -> None:

@@ -227,13 +227,13 @@ def test_a_password_like_the_name_is_refused_and_someone_who_is_there_is_not_cal
     monkeypatch.setenv("OFEN_PASSWORD", "warm-at-night")
     call_command("add_person", "tova", "Lower valley")
     call_command("add_person", "tova", "Lower valley")
-    assert "was there already" in capsys.readouterr().out
+    assert "is already known" in capsys.readouterr().out
 
 
 def test_a_report_that_cannot_be_set_leaves_the_press_ready_for_the_next(monkeypatch: Any) -> None:
     assert press.pdf_of("<p>one</p>").startswith(b"%PDF")
     monkeypatch.setattr(press._press, "longest_s", 0.001)
-    with pytest.raises(errors.Problem, match="could not be made"):
+    with pytest.raises(errors.Problem, match="was not made"):
         press.pdf_of("<p>two</p>" * 3000)
     monkeypatch.undo()
     assert press.pdf_of("<p>three</p>").startswith(b"%PDF")

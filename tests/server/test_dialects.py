@@ -7,6 +7,7 @@ import pytest
 from django.template.loader import render_to_string
 
 from handover.report_page import Wanted, page
+from handover.viewers import viewer_of
 from jobs.models import Job
 from ofen.figures.dialects import English, worded
 from ofen.handover.sheets import Sheet, in_english
@@ -46,6 +47,11 @@ def test_a_report_is_written_in_one_english(
     html = page(Job.objects.get(pk=job["id"]), Wanted("inspector", "A4", "metric", "UTC", "http://here/", english)).html
     assert says in html and never not in html
     assert "{term:" not in html
+
+
+@pytest.mark.parametrize(("english", "says"), [("british", "24 Nov 2026, 07:30"), ("american", "Nov 24, 2026, 07:30")])
+def test_a_moment_on_paper_is_written_in_the_order_of_the_readers_english(english: English, says: str) -> None:
+    assert viewer_of("metric", "Europe/Vienna", english).clock(1795501800.0) == says
 
 
 def test_a_table_and_a_card_name_no_term() -> None:

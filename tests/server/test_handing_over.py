@@ -124,7 +124,7 @@ def test_a_report_says_it_all_on_page_one_and_nothing_that_was_found_is_hidden(d
         "supply.joints.register",
     ):
         assert words in everything, words
-    assert "To stop it all, in this order" in report_of(job, "crew")
+    assert "How to stop everything, in this order" in report_of(job, "crew")
 
 
 def test_a_report_is_tagged_speaks_its_language_and_carries_its_fonts(me: Caller, job: dict[str, Any]) -> None:
@@ -203,11 +203,11 @@ def test_a_report_asked_for_twice_is_one_and_what_fails_is_said(me: Caller, job:
     monkeypatch.setattr(press, "pdf_of", broken)
     report_orders.make(one["id"])
     found = me.get(f"/jobs/{job['id']}/reports")[1][0]
-    assert (found["state"], found["why"].startswith("This paper could not be made")) == ("failed", True)
+    assert (found["state"], found["why"].startswith("This paper was not made")) == ("failed", True)
     monkeypatch.setattr(press, "pdf_of", lambda html: b"%PDF no end")
     other = asked(me, job["id"])
     report_orders.make(other["id"])
-    assert "could not be made" in me.get(f"/jobs/{job['id']}/reports")[1][0]["why"]
+    assert "was not made" in me.get(f"/jobs/{job['id']}/reports")[1][0]["why"]
 
 
 def test_so_many_reports_wait_for_one_person_and_no_more(me: Caller, job: dict[str, Any]) -> None:
@@ -331,7 +331,7 @@ def test_a_sign_off_is_refused_with_what_stands_open_and_the_way_to_it(me: Calle
         ("not_begun.heater-1", "commissioning", "heater-1")
     ]
     status, body = signing(me, job)
-    assert (status, body["title"], [o["key"] for o in body["open"]]) == (409, "Something still stands open", ["not_begun.heater-1"])
+    assert (status, body["title"], [o["key"] for o in body["open"]]) == (409, "Something is still open", ["not_begun.heater-1"])
     # The report has it as the sign-off does, whoever it is for.
     for audience in ("customer", "inspector", "crew"):
         told = report_of(job["id"], audience)

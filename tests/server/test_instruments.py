@@ -351,7 +351,7 @@ def test_a_sheet_whose_address_is_no_longer_allowed_is_not_read(
     reader.close()
     told = me.get("/instruments/live")[1]["values"]["mano-generator-1"][""]
     assert (told["fault"], told["value"]) == ("silent", None)
-    assert "not one this server may read" in told["say"]
+    assert "Its address is not allowed" in told["say"]
 
 
 def test_one_that_breaks_or_cannot_be_read_takes_no_other_down(me: Caller, house: World, seconds: list[float]) -> None:

@@ -57,7 +57,7 @@ def test_a_document_of_an_older_format_is_taken_and_a_newer_one_refused(me: Call
     status, refused = me.post("/jobs", {"document": {"format": "ofen-job/3", "name": "x"}})
     assert (status, refused["faults"]) == (
         422,
-        [{"path": "format", "message": "was written by a newer version; update Ofen to open it"}],
+        [{"path": "format", "message": "was written by a newer version. Update Ofen to open it"}],
     )
 
 

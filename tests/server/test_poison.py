@@ -161,7 +161,7 @@ def test_a_file_of_the_wrong_shape_is_refused_whole(me: Caller, depot: dict[str,
 def test_a_file_with_more_records_than_one_may_hold_is_refused_whole(depot: dict[str, Any], monkeypatch: Any) -> None:
     monkeypatch.setattr(bringing_in, "MOST_RECORDS", 3)
     file = {"format": "ofen-whole-job/1", "job": depot, "runs": [], "log": [log_entry() for _ in range(4)]}
-    with pytest.raises(JobFaults, match=r"holds 4 records\. A file may hold 3\. Export the log"):
+    with pytest.raises(JobFaults, match=r"has 4 records\. A file may have 3\. Export the log"):
         bringing_in.brought_in(uuid.uuid4(), json.dumps(file).encode(), "Mirel")
 
 

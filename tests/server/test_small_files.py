@@ -115,7 +115,7 @@ def test_two_pictures_under_one_id_and_too_many_of_them_are_refused_in_words(me:
     assert (status, answer["faults"][0]["message"]) == (422, "has the id of another picture")
     many = with_pictures(job, *[("image/png", drawn("PNG", (1, 1)))] * 201)
     status, answer = me.upload("/jobs/import", many)
-    assert (status, answer["faults"][0]["message"]) == (422, "holds 201 pictures and papers; a job may have 200")
+    assert (status, answer["faults"][0]["message"]) == (422, "has 201 pictures and papers. A job may have 200")
 
 
 @pytest.mark.parametrize("form", ["JPEG", "PNG"])

@@ -85,7 +85,7 @@ def read_event(run: RunState, event: object, path: str, faults: list[Fault]) -> 
         return None
     known, kind = kinds(), event.get("kind")
     if not isinstance(kind, str) or kind not in known:
-        faults.append(Fault(f"{path}.kind", f"{str(kind)[:40]!r} is not allowed; allowed are {', '.join(known)}"))
+        faults.append(Fault(f"{path}.kind", f"{str(kind)[:40]!r} is not allowed. Allowed: {', '.join(known)}"))
         return None
     own: list[Fault] = []
     one_event: Event = document.read(known[kind], event, path, own)

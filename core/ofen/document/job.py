@@ -403,7 +403,7 @@ def load_as_far(data: object) -> tuple[Job, list[Fault]]:
     faults: list[Fault] = []
     job: Job = document.read(Job, {k: v for k, v in current.items() if k != "format"}, "", faults)
     if not job.name.strip() and not any(f.path == "name" for f in faults):
-        faults.append(Fault("name", "is missing; give the job a name"))
+        faults.append(Fault("name", "is missing. Enter a name for the job"))
     if any(f.mixes for f in faults):
         raise JobFaults(faults)
     return job, [*faults, *_ids_taken(job)]
@@ -413,12 +413,12 @@ def _ids_taken(job: Job) -> list[Fault]:
     """What may not be called so: a generator as a heater, a part as the path calls what is no part."""
     heaters = {u.id for u in job.equipment.heaters}
     faults = [
-        Fault(f"equipment.generators[{n}].id", f"{u.id!r} is the id of a heater; the machines' ids must differ")
+        Fault(f"equipment.generators[{n}].id", f"{u.id!r} is the id of a heater. Each machine needs an id of its own")
         for n, u in enumerate(job.equipment.generators)
         if u.id in heaters
     ]
     faults += [
-        Fault(f"supplies[{n}].parts[{k}].id", f"{p.id!r} is what the path calls something else; the part needs another id")
+        Fault(f"supplies[{n}].parts[{k}].id", f"{p.id!r} is the id of something else in the path. Enter another id")
         for n, s in enumerate(job.supplies)
         for k, p in enumerate(s.parts)
         if p.id in NO_PARTS

@@ -55,7 +55,7 @@ def _unknown(cls: Any, data: dict[str, Any], path: str, faults: list[Fault]) -> 
     """Report the unknown keys. The first ones are named, the rest are counted."""
     wrong = [k for k in data if k not in _keys(cls)]
     for key in wrong[:MOST_UNKNOWN]:
-        faults.append(Fault(below(path, told(key)), f"is not known here; known are {', '.join(specs(cls))}"))
+        faults.append(Fault(below(path, told(key)), f"is not known here. Known: {', '.join(specs(cls))}"))
     if len(wrong) > MOST_UNKNOWN:
         faults.append(Fault(path, f"has {len(wrong) - MOST_UNKNOWN:,} more keys that are not known here"))
 
@@ -81,9 +81,9 @@ def _value(spec: Spec, data: Any, path: str, faults: list[Fault]) -> Any:
     elif spec.shape == "day" and not is_day(data):
         faults.append(Fault(path, DAY_WORDS))
     elif spec.shape == "text" and len(data) > spec.most:
-        faults.append(Fault(path, f"has {len(data)} characters; at most {spec.most} are allowed"))
+        faults.append(Fault(path, f"has {len(data)} characters. At most {spec.most} are allowed"))
     elif spec.shape == "choice" and data not in dict(spec.options):
-        faults.append(Fault(path, f"{told(data)!r} is not allowed; allowed are {', '.join(w for w, _ in spec.options)}"))
+        faults.append(Fault(path, f"{told(data)!r} is not allowed. Allowed: {', '.join(w for w, _ in spec.options)}"))
     else:
         return data
     return None
@@ -121,7 +121,7 @@ def _list(spec: Spec, data: Any, path: str, faults: list[Fault]) -> Any:
         faults.append(Fault(path, "must be a list"))
         return None
     if len(data) > spec.most:
-        faults.append(Fault(path, f"has {len(data)} entries; at most {spec.most} are allowed"))
+        faults.append(Fault(path, f"has {len(data)} entries. At most {spec.most} are allowed"))
         return None
     if spec.shape == "texts":
         wrong = [n for n, item in enumerate(data) if not isinstance(item, str) or "\x00" in item or not _encodes(item)]
@@ -134,7 +134,7 @@ def _list(spec: Spec, data: Any, path: str, faults: list[Fault]) -> Any:
         if isinstance(cls, dict):
             kind = item.get("kind") if isinstance(item, dict) else None
             if not isinstance(kind, str) or kind not in cls:
-                faults.append(Fault(f"{here}.kind", f"{told(kind)!r} is not allowed; allowed are {', '.join(cls)}", mixes=True))
+                faults.append(Fault(f"{here}.kind", f"{told(kind)!r} is not allowed. Allowed: {', '.join(cls)}", mixes=True))
                 continue
             cls = cls[kind]
         entry = read(cls, item, here, faults)
@@ -142,9 +142,9 @@ def _list(spec: Spec, data: Any, path: str, faults: list[Fault]) -> Any:
             entries.append(entry)
             continue
         if not entry.id:
-            faults.append(Fault(f"{here}.id", "is missing; every entry needs an id of its own", mixes=True))
+            faults.append(Fault(f"{here}.id", "is missing. Every entry needs an id of its own", mixes=True))
         elif entry.id in seen:
-            faults.append(Fault(f"{here}.id", f"{entry.id!r} is used twice; ids must differ", mixes=True))
+            faults.append(Fault(f"{here}.id", f"{entry.id!r} is used twice. Each needs an id of its own", mixes=True))
         seen.add(entry.id)
         entries.append(entry)
     return tuple(entries)

@@ -115,7 +115,7 @@ def _head(cells: list[str], shape: Shape) -> list[str] | None:
 
 def _entry(columns: list[str], cells: list[str], shape: Shape) -> dict[str, Any]:
     if len(cells) > len(columns) and any(cells[len(columns) :]):
-        raise Unusable(f"has {len(cells)} columns; {len(columns)} are known: is a comma in a number without quotes?")
+        raise Unusable(f"has {len(cells)} columns, and {len(columns)} are known. Put a number with a comma in quotes")
     given = {c: cell for c, cell in zip(columns, cells, strict=False) if c and cell}
     for column, words in shape.needed:
         if column not in given:
@@ -136,7 +136,7 @@ def _cell(spec: Spec, cell: str) -> Any:
             raise Unusable(f"{label} {found}") from None
         if not spec.low <= value <= spec.high:
             raise Unusable(
-                f"{label} {shown(value, spec.kind)} is not possible; allowed is {shown(spec.low, spec.kind)} to {shown(spec.high, spec.kind)}"
+                f"{label} {shown(value, spec.kind)} is not possible. Allowed: {shown(spec.low, spec.kind)} to {shown(spec.high, spec.kind)}"
             )
         return value
     if spec.shape == "choice":
@@ -144,7 +144,7 @@ def _cell(spec: Spec, cell: str) -> Any:
         for word, reads in spec.options:
             if wanted in (plain(word), plain(reads)) or (len(wanted) >= 3 and plain(reads).startswith(wanted)):
                 return word
-        raise Unusable(f"{label} {cell!r} is not known; known are {', '.join(r for _, r in spec.options)}")
+        raise Unusable(f"{label} {cell!r} is not known. Known: {', '.join(r for _, r in spec.options)}")
     if len(cell) > spec.most:
-        raise Unusable(f"{label} has {len(cell)} characters; at most {spec.most} are allowed")
+        raise Unusable(f"{label} has {len(cell)} characters. At most {spec.most} are allowed")
     return cell

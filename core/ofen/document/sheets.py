@@ -212,12 +212,12 @@ def _lacking(sheet: Sheet) -> Iterator[Fault]:
     rows: Sequence[Burns | RunsOn] = sheet.burns if isinstance(sheet, Heater) else sheet.runs_on
     name = "burns" if isinstance(sheet, Heater) else "runs_on"
     if not rows:
-        yield Fault(name, "is missing; at least one fuel is needed")
+        yield Fault(name, "is missing. Enter at least one fuel")
     fuels = [r.fuel for r in rows]
     for n, row in enumerate(rows):
         yield from _empty(row, f"{name}[{n}].", MAY_BE_EMPTY | (set() if row.fuel in PIPED else PRESSURES))
         if row.fuel in fuels[:n]:
-            yield Fault(f"{name}[{n}].fuel", "stands twice; one row for each fuel")
+            yield Fault(f"{name}[{n}].fuel", "is there twice. Use one row for each fuel")
 
 
 def _empty(entry: Any, at: str, skipped: set[str]) -> Iterator[Fault]:

@@ -29,7 +29,7 @@ def parsed(text: str, most: int = MOST_ELEMENTS, *, with_nul: bool = False) -> A
     """
     elements = text.count(",") + text.count("[") + text.count("{")
     if elements > most:
-        raise JobFaults([Fault("", f"has about {elements:,} elements; at most {most:,} are read")])
+        raise JobFaults([Fault("", f"has about {elements:,} elements. At most {most:,} are read")])
     if _MAYBE_DEEP.search(text) and _depth(text) > MOST_DEPTH:
         raise JobFaults([Fault("", "is nested too deeply")])
     try:
@@ -81,12 +81,12 @@ def _object(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
     if len(record) < len(pairs):
         seen: set[str] = set()
         twice = next(k for k, _ in pairs if k in seen or seen.add(k))  # type: ignore[func-returns-value]
-        raise JobFaults([Fault("", f"has the key {told(twice)!r} twice in one object; only one of them could count")])
+        raise JobFaults([Fault("", f"has the key {told(twice)!r} twice in one object. Only one of them could count")])
     return record
 
 
 def _constant(name: str) -> NoReturn:
-    raise JobFaults([Fault("", f"holds {name}, which is no number")])
+    raise JobFaults([Fault("", f"has {name}, which is no number")])
 
 
 def with_ids(records: list[Any], path: str) -> list[Fault]:
@@ -105,5 +105,5 @@ def with_ids(records: list[Any], path: str) -> list[Fault]:
             faults.append(Fault(f"{path}[{n}].id", "must be a UUID made on the device"))
             continue
         if seen.setdefault(known, record) != record:
-            faults.append(Fault(f"{path}[{n}].id", "is used twice; each record needs an id of its own"))
+            faults.append(Fault(f"{path}[{n}].id", "is used twice. Each record needs an id of its own"))
     return faults

@@ -68,7 +68,7 @@ def _none_fits(assessment: Assessment, job: Job, need_w: float, on_any: candidat
         heaters = " and ".join(f"{u.count} × {u.name}" for u in best)
         what = f"Take another fuel: on {FUEL_WORDS[best[0].fuel]}, {heaters} would do."
     elif any(r.code == "fan_too_big_for_generator" for r in on_any.ruled_out):
-        what = "Take a larger generator or fewer loads: the one chosen leaves too little for the fan of a heater."
+        what = "Choose a larger generator or fewer loads. The one chosen leaves too little for the fan of a heater."
     elif any(r.code == "far_too_large" for r in on_any.ruled_out):
         what = "Use an electric heater, or add the data sheet of a smaller heater."
     else:

@@ -19,7 +19,7 @@ class OutOfRange(OfenError, ValueError):
 
     def __init__(self, name: str, value: float, low: float, high: float, unit: str) -> None:
         self.name, self.value, self.low, self.high, self.unit = name, value, low, high, unit
-        super().__init__(f"{name} is {value:g} {unit}; allowed is {low:g} to {high:g} {unit}")
+        super().__init__(f"{name} is {value:g} {unit}. Allowed: {low:g} to {high:g} {unit}")
 
 
 class UnknownEntry(OfenError, KeyError):
@@ -38,7 +38,7 @@ class UnreadableQuantity(OfenError, ValueError):
 
     def __init__(self, text: str, allowed: str) -> None:
         self.text, self.allowed = text, allowed
-        super().__init__(f"{text!r} is not a quantity; {allowed}")
+        super().__init__(f"{text!r} is not a quantity. {allowed[0].upper() + allowed[1:]}")
 
 
 @dataclass(frozen=True)

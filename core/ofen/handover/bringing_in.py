@@ -114,7 +114,7 @@ class _Reading:
                 [
                     Fault(
                         "",
-                        f"holds {records:,} records. A file may hold {MOST_RECORDS:,}. Export the log as CSV, and import that under Running",
+                        f"has {records:,} records. A file may have {MOST_RECORDS:,}. Export the log as CSV, and import that under Running",
                     )
                 ]
             )

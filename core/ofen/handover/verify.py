@@ -125,7 +125,7 @@ def _seals(name: str, whole_job: Whole) -> list[FileFinding]:
             )
         else:
             others = changed_since(s.get("files"), whole_job)
-            words = f" and that it has gone on since: {', '.join(map(told, others))}" if others else "; its plan is by other rules"
+            words = f" and that these changed since: {', '.join(map(told, others))}" if others else ". Its plan follows other rules"
             file_findings.append(FileFinding(None, name, f"says that {who} signed it off at {at}{words}", claim))
     try:
         runs = whole_job.said("runs.json")["runs"]

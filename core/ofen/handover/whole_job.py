@@ -227,7 +227,7 @@ def from_first(data: Any) -> Whole:
     Source: `ofen-whole-job/1`.
     """
     known = ("format", "job", "runs", "log")
-    wrong = [Fault(k, f"is not known here; known are {', '.join(known)}") for k in data if k not in known]
+    wrong = [Fault(k, f"is not known here. Known: {', '.join(known)}") for k in data if k not in known]
     wrong += [Fault(k, "must be a list") for k in ("runs", "log") if not isinstance(data.get(k, []), list)]
     if wrong:
         raise JobFaults(wrong)
@@ -246,7 +246,7 @@ def _refused(name: str, why: str) -> JobFaults:
 def _read(archive: zipfile.ZipFile) -> Whole:
     infos = archive.infolist()
     if len(infos) > MOST_FILES:
-        raise _refused("", f"holds {len(infos)} files; at most {MOST_FILES} are read")
+        raise _refused("", f"has {len(infos)} files. At most {MOST_FILES} are read")
     names = [i.filename for i in infos]
     wrong = [Fault(n[:200], _why_not(n)) for n in dict.fromkeys(names) if _why_not(n)]
     wrong += [Fault(n[:200], "is there twice") for n in dict.fromkeys(names) if names.count(n) > 1]
@@ -262,14 +262,14 @@ def _read(archive: zipfile.ZipFile) -> Whole:
 def _why_not(name: str) -> str:
     if name in (MANIFEST, *TEXTS) or PICTURE.fullmatch(name):
         return ""
-    return "has no place in a job file; known are manifest.json, " + ", ".join(TEXTS) + " and photos/ID.jpg, .png or .pdf"
+    return "has no place in a job file. A job file has manifest.json, " + ", ".join(TEXTS) + " and photos/ID.jpg, .png or .pdf"
 
 
 def _content(archive: zipfile.ZipFile, info: zipfile.ZipInfo) -> bytes:
     """A file of the zip, read no further than it says it is long."""
     most = MOST_PICTURE_BYTES if info.filename.startswith("photos/") else MOST_TEXT_BYTES
     if info.file_size > most:
-        raise _refused(info.filename, f"says it is {info.file_size:,} bytes; at most {most:,} are read")
+        raise _refused(info.filename, f"says it is {info.file_size:,} bytes. At most {most:,} are read")
     with archive.open(info) as one:
         content = one.read(info.file_size + 1)
     if len(content) != info.file_size:
@@ -286,7 +286,7 @@ def _manifest(content: bytes) -> dict[str, Any]:
     if not isinstance(manifest, dict) or not known or not str(known).startswith("ofen-whole-job/"):
         raise _refused(MANIFEST, "is not one of a whole job")
     if known != FORMAT:
-        raise _refused(MANIFEST, f"is of {known}, made by another version of Ofen; this one reads {FORMAT}. Bring it in there.")
+        raise _refused(MANIFEST, f"is of {known}, made by another version of Ofen. This one reads {FORMAT}. Bring it in there.")
     return manifest
 
 
@@ -310,7 +310,7 @@ def _held_against(contents: dict[str, bytes], manifest: dict[str, Any]) -> Whole
     ids = [p.id for p in pictures]
     wrong += [Fault(p.file, "has the id of another picture") for n, p in enumerate(pictures) if p.id in ids[:n]]
     if len(pictures) > MOST_PICTURES:
-        wrong.append(Fault("", f"holds {len(pictures)} pictures and papers; a job may have {MOST_PICTURES}"))
+        wrong.append(Fault("", f"has {len(pictures)} pictures and papers. A job may have {MOST_PICTURES}"))
     if wrong:
         raise JobFaults(wrong)
     whole_job = Whole(
@@ -340,7 +340,7 @@ def _picture(name: str, row: dict[str, Any], digest: str, content: bytes, wrong:
         content=content,
     )
     if picture.kind not in ENDINGS or picture.file != name:
-        wrong.append(Fault(name, "is told as another picture in the manifest"))
+        wrong.append(Fault(name, "is another picture than the manifest says"))
     return picture
 
 

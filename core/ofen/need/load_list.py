@@ -12,7 +12,7 @@ from ..figures.quantities import shown
 def _starting_is_the_whole(row: dict[str, Any]) -> None:
     if "starting_w" in row and row["starting_w"] < row["running_w"]:
         low, high = shown(row["starting_w"], "electric_power"), shown(row["running_w"], "electric_power")
-        raise Unusable(f"starting {low} is below running {high}; starting is the whole, not the extra")
+        raise Unusable(f"starting {low} is below running {high}. Starting power includes the running power")
 
 
 SHAPE = Shape(

@@ -31,7 +31,7 @@ from ..running.safety_tests import SafetyTest, safety_tests
 from .asked import WITH_RECORDS_BYTES, LogEntries, OfJob, OfLog, RunEvents
 from .parsing import Moment
 
-NO_PROCEDURE = "has no procedure; complete its plan, or commission it by the maker's instructions"
+NO_PROCEDURE = "has no procedure. Complete its plan, or commission it by the maker's instructions"
 
 
 def procedure_of(document: object, unit: str, memo: Memo | None = None, key: str = "") -> Procedure:
@@ -56,7 +56,7 @@ def begin_by(document: object, unit: str, signed: Iterable[Procedure], memo: Mem
     now, before = procedure_of(document, unit, memo), proven(signed)
     changed = only_changed(before, now) if before is not None else None
     if changed is None:
-        raise JobFaults([Fault("signed", "leaves nothing that can be tested by itself; begin a whole run")])
+        raise JobFaults([Fault("signed", "leaves nothing that can be tested by itself. Start a whole run")])
     return changed
 
 

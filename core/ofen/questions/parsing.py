@@ -63,7 +63,7 @@ def _object(cls: Any, given: object, path: str, faults: list[Fault]) -> Any:
         return None
     known, before = known_in_order(cls), len(faults)
     for name in [k for k in given if k not in known][:MOST_KNOWN]:
-        faults.append(Fault(below(path, told(name)), f"is not known here; known are {', '.join(known[:MOST_KNOWN])}"))
+        faults.append(Fault(below(path, told(name)), f"is not known here. Known: {', '.join(known[:MOST_KNOWN])}"))
     values = {}
     for field in dataclasses.fields(cls):
         here = below(path, field.name)
@@ -118,7 +118,7 @@ def _text(given: Any, marks: tuple[Any, ...], path: str, faults: list[Fault]) ->
     most = next((m.most for m in marks if isinstance(m, Letters)), MOST_LETTERS)
     if not isinstance(given, str):
         return _fault(path, "must be text", faults)
-    return given if len(given) <= most else _fault(path, f"has {len(given):,} characters; at most {most:,} are allowed", faults)
+    return given if len(given) <= most else _fault(path, f"has {len(given):,} characters. At most {most:,} are allowed", faults)
 
 
 def _number(given: Any, marks: tuple[Any, ...], path: str, faults: list[Fault]) -> Any:

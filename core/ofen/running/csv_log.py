@@ -28,7 +28,7 @@ def entries_of(text: str) -> tuple[list[Entry], list[Fault]]:
     head = rows.fieldnames or []
     lacking = [n for n in NEEDED if n not in head]
     if lacking:
-        return [], [Fault("head", f"has no column {', '.join(lacking)}; it has {', '.join(head) or 'none'}")]
+        return [], [Fault("head", f"has no column {', '.join(lacking)}. It has {', '.join(head) or 'none'}")]
     entries: list[Entry] = []
     faults: list[Fault] = []
     for number, row in enumerate(rows, 2):

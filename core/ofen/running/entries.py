@@ -47,7 +47,7 @@ def read(entry: object, path: str, faults: list[Fault]) -> Entry | None:
         return None
     kind = today.get("kind")
     if not isinstance(kind, str) or kind not in KINDS:
-        faults.append(Fault(f"{path}.kind", f"is not allowed; allowed are {', '.join(KINDS)}"))
+        faults.append(Fault(f"{path}.kind", f"is not allowed. Allowed: {', '.join(KINDS)}"))
         return None
     own: list[Fault] = []
     typed: Entry = document.read(KINDS[kind], today, path, own)

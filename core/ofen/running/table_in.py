@@ -166,7 +166,7 @@ class Table:
         what = [c.what for c in self.columns]
         words = [f"{c.heading}: choose which reading it is." for c in self.columns if c.what == "reading" and not c.is_known]
         words += [
-            f"{c.heading}: {told(c.unit)} is no unit of it; it is read in {', '.join(u.symbol for u in kind.units if u.symbol)}."
+            f"{c.heading}: {told(c.unit)} is not a unit for it. Use {', '.join(u.symbol for u in kind.units if u.symbol)}."
             for c in self.columns
             if c.what == "reading" and c.is_known and c.unit
             for kind in [kind_of(specs(KINDS[c.kind])["value"].kind)]

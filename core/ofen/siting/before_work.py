@@ -32,4 +32,4 @@ def assess(assessment: Assessment, placed: Placed) -> None:
 
 
 def _what(permit: Permit) -> str:
-    return dict(specs(Permit)["what"].options).get(permit.what or "", "what is asked is not told").split(",")[0]
+    return dict(specs(Permit)["what"].options).get(permit.what or "", "permit, kind not entered").split(",")[0]

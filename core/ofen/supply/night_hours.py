@@ -35,7 +35,7 @@ def hours_of(text: str) -> Pasted:
     for entry in sorted(table.entries, key=_after_s):
         if kept and _after_s(entry) - _after_s(kept[-1]) < APART_S:
             hours = f"{_after_s(entry) / 3600:g} h"
-            twice.append(PastedFault(0, hours, f"{hours} stands twice; the first one counts"))
+            twice.append(PastedFault(0, hours, f"{hours} is there twice. The first one counts"))
         else:
             kept.append(entry)
     return replace(table, entries=tuple(kept), faults=(*table.faults, *twice))

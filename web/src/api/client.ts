@@ -164,8 +164,8 @@ export async function answer<T>(call: Promise<{ data?: T; error?: unknown; respo
   if (isProblem(got.error)) throw new Problem(got.error);
   throw new Problem({
     status: got.response.status,
-    title: "The server gave no usable answer",
-    detail: "Try again; what you typed is kept here.",
+    title: t`The server gave an answer that cannot be read`,
+    detail: t`What you typed is saved here. Try again.`,
   });
 }
 

@@ -140,7 +140,8 @@ function Waiting() {
 
 async function readVocabulary(): Promise<Vocabulary> {
   const response = await fetch(`/engine/${__ENGINE_KEY__}/vocabulary.json`);
-  if (!response.ok) throw new Problem({ status: response.status, title: "The application is not whole", detail: "" });
+  if (!response.ok)
+    throw new Problem({ status: response.status, title: t`Part of the application is missing`, detail: t`Load this page again.` });
   return (await response.json()) as Vocabulary;
 }
 

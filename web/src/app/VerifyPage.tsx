@@ -9,6 +9,7 @@ type FoundOfFile = Answers<"verify">[number];
 import { Button, Message, Skeleton } from "../ui/controls";
 import { Mark } from "../ui/Mark";
 import { TopBar } from "./TopBar";
+import { dated } from "./context";
 import { planShown } from "../engine/line";
 
 const LARGEST_BYTES = 128 * 1024 * 1024;
@@ -34,15 +35,15 @@ async function known(digest: string, name = "") {
   }
 }
 
-const when = (at: string | null) => (at ? t` on ${new Date(at).toLocaleString()}` : "");
+const written = (at: string) => dated(at, { dateStyle: "medium", timeStyle: "short" });
+const when = (at: string | null) => (at ? t` on ${written(at)}` : "");
 
 /** A sign-off that a file speaks of, held against what this server has sealed. */
 async function confirmed(found: FoundOfFile): Promise<Said> {
   if (!found.claim) return found;
   const { name, at } = found.claim;
-  const moment = new Date(at);
   // A file tells the moment as a machine writes it.
-  const told = Number.isNaN(moment.getTime()) ? found.says : found.says.replace(at, moment.toLocaleString());
+  const told = Number.isNaN(Date.parse(at)) ? found.says : found.says.replace(at, written(at));
   const it = await known(found.claim.digest, name);
   if (!it) {
     return {

@@ -1,4 +1,5 @@
 // Who is signed in, the vocabulary, and how this person sees quantities.
+import { i18n } from "@lingui/core";
 import { createContext, use, useMemo } from "react";
 import type { Person, QuantityKind, Verdict, Vocabulary } from "../api/client";
 import type { Device } from "../outbox/device";
@@ -43,16 +44,14 @@ export interface Quantities {
   say: (template: string, values: Verdict["values"]) => string;
 }
 
+/** A time written as the reader's English writes it: "24 Nov" or "Nov 24". */
+export const dated = (at: string | number, as: Intl.DateTimeFormatOptions): string =>
+  new Date(typeof at === "number" ? at * 1000 : at).toLocaleString(i18n.locale || "en-GB", { hourCycle: "h23", ...as });
+
 /** A time as a person says it: "Tue 24 Nov, 06:30", or short, "Tue 06:30". */
 export function moment(at: string | number, length: "long" | "short" = "long"): string {
   const date = length === "long" ? ({ day: "numeric", month: "short" } as const) : {};
-  return new Date(typeof at === "number" ? at * 1000 : at).toLocaleString([], {
-    weekday: "short",
-    ...date,
-    hour: "2-digit",
-    minute: "2-digit",
-    hourCycle: "h23",
-  });
+  return dated(at, { weekday: "short", ...date, hour: "2-digit", minute: "2-digit" });
 }
 
 export function quantitiesFor(kinds: Kinds, system: System): Quantities {

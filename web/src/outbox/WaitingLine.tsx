@@ -1,5 +1,5 @@
 // The one honest line on what this device keeps that the server does not have, and the ways out.
-import { t } from "@lingui/core/macro";
+import { plural, t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
 import { useLiveQuery } from "dexie-react-hooks";
@@ -19,23 +19,20 @@ import { CLOCK_OFF_S } from "./time";
 
 const ROOM_EVERY_MS = 60_000;
 
-const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
-
 /** "2 changes, 5 readings and 1 sign-off". */
 export function saidOf(rows: Pick<Waiting, "record">[], pictures = 0): string {
   const count = (...kinds: string[]) => rows.filter((w) => kinds.includes(w.record.kind)).length;
-  const parts = [
-    [count("job"), t`new job`],
-    [count("file"), t`job file`],
-    [count("revision"), "change"],
-    [count("run", "event"), t`commissioning record`],
-    [count("entry"), t`log entry`],
-    [count("sign_off"), "sign-off"],
-    [pictures, "picture"],
-  ] as const;
-  const words = parts
-    .filter(([n]) => n > 0)
-    .map(([n, word]) => (word === "log entry" && n !== 1 ? t`${n} log entries` : plural(n, word)));
+  const [jobs, files, changes] = [count("job"), count("file"), count("revision")];
+  const [steps, entries, signOffs] = [count("run", "event"), count("entry"), count("sign_off")];
+  const words = [
+    jobs && plural(jobs, { one: "# new job", other: "# new jobs" }),
+    files && plural(files, { one: "# job file", other: "# job files" }),
+    changes && plural(changes, { one: "# change", other: "# changes" }),
+    steps && plural(steps, { one: "# commissioning record", other: "# commissioning records" }),
+    entries && plural(entries, { one: "# log entry", other: "# log entries" }),
+    signOffs && plural(signOffs, { one: "# sign-off", other: "# sign-offs" }),
+    pictures && plural(pictures, { one: "# picture", other: "# pictures" }),
+  ].filter((said) => said !== 0);
   return words.length > 1 ? t`${words.slice(0, -1).join(", ")} and ${words.at(-1) ?? ""}` : words.join("");
 }
 
@@ -85,8 +82,11 @@ export function WaitingLine() {
       {gone > 0 ? (
         <Line>
           <Trans>
-            <b>This browser has deleted what was saved here, and {plural(gone, "record")} had not been sent.</b> Look for a file you
-            saved and import it.
+            <b>
+              This browser has deleted what was saved here.{" "}
+              {plural(gone, { one: "# record had not been sent.", other: "# records had not been sent." })}
+            </b>{" "}
+            Look for a file you saved and import it.
             <Button
               data-testid="read-it"
               look="quiet"
@@ -154,7 +154,7 @@ export function WaitingLine() {
       {pictures > 0 && !idle ? (
         <Line>
           <Trans>
-            <b>{plural(pictures, "picture")}</b> {pictures === 1 ? t`is` : t`are`} on this device only, {why}.
+            <b>{plural(pictures, { one: "# picture is", other: "# pictures are" })}</b> on this device only, {why}.
           </Trans>
         </Line>
       ) : null}
@@ -234,7 +234,9 @@ function Details({ rows, lasting }: { rows: Waiting[]; lasting: boolean | null }
                 ) : null}
                 {w.record.kind === "file" ? (
                   <Button look="quiet" onClick={() => void device.letGo(w.job)}>
-                    <Trans>Remove the job{behind(w) > 0 ? t`, and the ${plural(behind(w), "record")} behind it` : ""}</Trans>
+                    {behind(w) > 0
+                      ? plural(behind(w), { one: "Remove the job and # record of it", other: "Remove the job and # records of it" })
+                      : t`Remove the job`}
                   </Button>
                 ) : null}
                 {w.record.kind === "event" || w.record.kind === "entry" ? (

@@ -61,7 +61,7 @@ describe("events of a run", () => {
 describe("pictures", () => {
   it("are refused where they are none, or far too large", async () => {
     vi.stubGlobal("createImageBitmap", () => Promise.reject(new Error("no")));
-    await expect(pictureOf(new Blob(["no picture"]))).rejects.toThrow("This is not a picture");
+    await expect(pictureOf(new Blob(["no picture"]))).rejects.toThrow("This file is not a picture");
     await expect(pictureOf({ size: 200 * 1024 * 1024 } as Blob)).rejects.toThrow("This file has 200 MB");
     expect(MOST_BYTES).toBe(10 * 1024 * 1024);
     vi.unstubAllGlobals();
@@ -76,12 +76,12 @@ describe("pictures", () => {
     expect(await device.db.photos.where("sent").equals(0).count()).toBe(2);
     server.answers = (path) =>
       path.photo_id === wrong
-        ? Promise.reject(new Problem({ status: 422, title: "This is not a picture", detail: "A JPEG." }))
+        ? Promise.reject(new Problem({ status: 422, title: "This file is not a picture", detail: "A JPEG." }))
         : Promise.resolve({ id: path.photo_id });
     await sendPhotos(device);
     await sendPhotos(device);
     expect((await device.db.photos.get(id ?? ""))?.sent).toBe(1);
-    expect(await device.db.photos.get(wrong ?? "")).toMatchObject({ sent: 2, refusal: "This is not a picture. A JPEG." });
+    expect(await device.db.photos.get(wrong ?? "")).toMatchObject({ sent: 2, refusal: "This file is not a picture. A JPEG." });
     expect(server.posted).toEqual([id, id, wrong]);
   });
 

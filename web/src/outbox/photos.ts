@@ -1,4 +1,5 @@
 // Pictures taken at work: made small and bare of where they were taken, kept here until the server has them.
+import { t } from "@lingui/core/macro";
 import { Problem, answer, api, asForm } from "../api/client";
 import type { Device } from "./device";
 
@@ -11,13 +12,13 @@ const MOST_GIVEN_BYTES = 60 * 1024 * 1024;
 export async function pictureOf(file: Blob): Promise<ArrayBuffer> {
   if (file.size > MOST_GIVEN_BYTES)
     throw new Error(
-      `This file has ${Math.round(file.size / 1024 / 1024)} MB; a picture has at most ${MOST_GIVEN_BYTES / 1024 / 1024}.`,
+      t`This file has ${Math.round(file.size / 1024 / 1024)} MB. A picture may have ${MOST_GIVEN_BYTES / 1024 / 1024} MB at most.`,
     );
   let drawn: ImageBitmap;
   try {
     drawn = await createImageBitmap(file);
   } catch {
-    throw new Error("This is not a picture that can be shown. Choose a JPEG or a PNG.");
+    throw new Error(t`This file is not a picture that can be shown. Choose a JPEG or a PNG.`);
   }
   const scale = Math.min(1, LONGEST_SIDE / Math.max(drawn.width, drawn.height));
   const canvas = document.createElement("canvas");
@@ -26,8 +27,8 @@ export async function pictureOf(file: Blob): Promise<ArrayBuffer> {
   canvas.getContext("2d")?.drawImage(drawn, 0, 0, canvas.width, canvas.height);
   drawn.close();
   const made = await new Promise<Blob | null>((done) => canvas.toBlob(done, "image/jpeg", QUALITY));
-  if (!made) throw new Error("This device cannot save the picture. Try a smaller one.");
-  if (made.size > MOST_BYTES) throw new Error("This picture is too large, even reduced. Choose another.");
+  if (!made) throw new Error(t`This device cannot save the picture. Try a smaller one.`);
+  if (made.size > MOST_BYTES) throw new Error(t`This picture is too large, even when reduced. Choose another.`);
   return made.arrayBuffer();
 }
 

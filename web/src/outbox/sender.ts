@@ -1,4 +1,5 @@
 // Sends what waits on this device, in order, once: a record leaves the outbox only when the server says it has it.
+import { t } from "@lingui/core/macro";
 import { type JobCopy, type OutboxResult, Problem, answer, api, asForm } from "../api/client";
 import { planDigest } from "../engine/ask";
 import type { Document } from "../job/document";
@@ -191,7 +192,7 @@ export class Sender {
     } catch (problem) {
       // Nothing that was foreseen: what waits is kept, and tried again.
       console.error(problem);
-      this.set({ trouble: `What waits could not be sent: ${String(problem)}` });
+      this.set({ trouble: t`Your records were not sent. They are saved on this device. ${String(problem)}` });
       this.retryLater();
     } finally {
       this.running = false;

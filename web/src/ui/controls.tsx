@@ -2,6 +2,7 @@
 import { t } from "@lingui/core/macro";
 import { Button as Base } from "@headlessui/react";
 import { type ReactNode, use } from "react";
+import { Link } from "react-router";
 import { JobContext } from "../job/context";
 
 /** Why a guest changes nothing. */
@@ -53,6 +54,30 @@ export function Button({
     >
       {children}
     </Base>
+  );
+}
+
+interface StageLinkProps {
+  /** Where to go within the job: "need?part=power". */
+  to: string;
+  /** What one does there, a verb with its object. */
+  children: ReactNode;
+}
+
+/** The one thing to do first, at another stage of the job; it looks like a button. */
+export function StageLink({ to, children }: StageLinkProps) {
+  const job = use(JobContext);
+  if (!job) return null;
+  return (
+    <p className="pt-3">
+      <Link
+        data-testid="first-thing"
+        to={`/jobs/${job.id}/${to}`}
+        className={`inline-flex min-h-9 items-center rounded-sm border-[1.5px] px-3 ${LOOKS.plain}`}
+      >
+        {children}
+      </Link>
+    </p>
   );
 }
 

@@ -1,6 +1,7 @@
 import { t } from "@lingui/core/macro";
 import { render, screen } from "@testing-library/react";
 import { afterEach, expect, test } from "vitest";
+import { dated } from "../app/context";
 import { Speaking } from "./Speaking";
 import { longer, sayLonger, sayTerms, worded } from "./terms";
 import { englishOf, speak } from "./words";
@@ -14,6 +15,14 @@ test("a term is said in the English that is chosen, with a capital where it is n
   expect(worded("{term:Petrol} is not {term:an_earth}; {value} stays")).toBe("Gasoline is not a ground; {value} stays");
   sayTerms(TERMS, "british");
   expect(worded("{term:Petrol} is not {term:an_earth}")).toBe("Petrol is not an earth");
+});
+
+test("a day is written as the reader's English writes it, whatever language the device speaks", () => {
+  const day = { day: "numeric", month: "short", year: "numeric" } as const;
+  speak("american", TERMS);
+  expect(dated("2026-11-24T12:00", day)).toBe("Nov 24, 2026");
+  speak("british", TERMS);
+  expect(dated("2026-11-24T12:00", day)).toBe("24 Nov 2026");
 });
 
 test("the name of a term never reaches a screen, not even of one that nobody knows", () => {

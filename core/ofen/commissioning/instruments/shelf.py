@@ -151,7 +151,7 @@ def faults_of(one_instrument: Instrument) -> Iterator[Fault]:
         if not getattr(one_instrument, name).strip():
             yield Fault(name, "is missing")
     if kind is None:
-        yield Fault("kind", f"{one_instrument.kind!r} is no kind of instrument; there are {', '.join(kinds())}")
+        yield Fault("kind", f"{one_instrument.kind!r} is no kind of instrument. Known: {', '.join(kinds())}")
         return
     if one_instrument.link != "none" and not one_instrument.channels:
         yield Fault("channels", "is missing. A connected instrument needs at least one value")
@@ -163,14 +163,14 @@ def faults_of(one_instrument: Instrument) -> Iterator[Fault]:
         at = f"channels[{n}]."
         if channel.quantity not in kind.reads:
             yield Fault(
-                f"{at}quantity", f"{channel.quantity!r} is not read by a {kind.name.lower()}; it reads {', '.join(kind.reads)}"
+                f"{at}quantity", f"{channel.quantity!r} is not read by a {kind.name.lower()}. It reads {', '.join(kind.reads)}"
             )
             continue
         try:
             kind_of(channel.quantity).unit(channel.unit)
         except OfenError:
             units = ", ".join(u.symbol for u in kind_of(channel.quantity).units)
-            yield Fault(f"{at}unit", f"{channel.unit!r} is no unit of it; there are {units}")
+            yield Fault(f"{at}unit", f"{channel.unit!r} is not a unit for it. Known: {units}")
         if channel.low is None or channel.high is None or channel.low >= channel.high:
             yield Fault(f"{at}high", "must be above the lower end of its range. Both are needed")
         if one_instrument.link == "modbus_tcp" and channel.register_at is None:

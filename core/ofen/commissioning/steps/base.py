@@ -417,7 +417,7 @@ class TimedStep(Step):
         if (now.floor_s, now.ceiling_s) == (self.floor_s, self.ceiling_s):
             return None
         return Change(
-            "To be held at least {floor} now, at most {ceiling}; it was {was_floor} and {was_ceiling} when this run began.",
+            "To be held at least {floor} now, at most {ceiling}. It was {was_floor} and {was_ceiling} when this run began.",
             {
                 "floor": (now.floor_s, "hold"),
                 "ceiling": "as long as it takes" if now.ceiling_s is None else (now.ceiling_s, "hold"),

@@ -38,7 +38,7 @@ class ChoiceMade(StepEvent):
         yield from found
         step = run.steps.get(self.step)
         if not found and isinstance(step, Choose) and self.choice not in step.words:
-            yield Fault(f"{path}.choice", f"{self.choice!r} is not allowed; allowed are {', '.join(step.words)}")
+            yield Fault(f"{path}.choice", f"{self.choice!r} is not allowed. Allowed: {', '.join(step.words)}")
 
     def at_step(self, step: Choose, state: ChooseState, run: Run) -> None:
         """Take the step as done where a right thing was seen; what was seen may call for other steps.
@@ -156,7 +156,7 @@ class Choose(Step):
         if not self.right or now.right == self.right:
             return None
         return Change(
-            "Right is now {now}; it was {was} when this run began.",
+            "The right answer is now {now}. It was {was} when this run began.",
             {"now": now.words.get(now.right, now.right), "was": self.words.get(self.right, self.right)},
         )
 

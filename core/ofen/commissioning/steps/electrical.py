@@ -70,7 +70,7 @@ class ElectricalRead(ReadByEvent):
         known = [m.id for m in step.meters]
         for n, r in enumerate(self.readings):
             if r.id not in known:
-                yield Fault(f"{path}.readings[{n}].id", f"{r.id!r} is not measured here; measured are {', '.join(known)}")
+                yield Fault(f"{path}.readings[{n}].id", f"{r.id!r} is not measured here. Measured: {', '.join(known)}")
 
     def at_step(self, step: Electrical, state: ElectricalState, run: Run) -> None:
         """Take the set: done where every value is there and within its limits.
@@ -155,7 +155,7 @@ class Electrical(ReadByStep):
                 for word, was, is_now in (("least", one.low, other.low), ("most", one.high, other.high)):
                     values[word] = "none" if is_now is None else (rounded(is_now), meter.quantity)
                     values[f"was_{word}"] = "none" if was is None else (rounded(was), meter.quantity)
-                return Change("{name}: at least {least} now, at most {most}; it was {was_least} and {was_most}.", values)
+                return Change("{name}: at least {least} now, at most {most}. It was {was_least} and {was_most}.", values)
         return None
 
     def held(self, state: ElectricalState) -> Iterator[tuple[str, str, float, Limit | None]]:

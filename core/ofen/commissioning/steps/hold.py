@@ -45,9 +45,9 @@ class HoldEnded(StepEvent):
         state.since_at = None
         state.status, state.gate = "failed", "hold_not_held"
         if held < step.floor_s:
-            state.say = f"Held {spoken(held)}; at least {spoken(step.floor_s)} is needed. Hold it again."
+            state.say = f"Held {spoken(held)}. At least {spoken(step.floor_s)} is needed. Hold it again."
         elif step.ceiling_s is not None and held > step.ceiling_s:
-            state.say = f"Held {spoken(held)}; at most {spoken(step.ceiling_s)} is allowed. Do it again."
+            state.say = f"Held {spoken(held)}. At most {spoken(step.ceiling_s)} is allowed. Do it again."
         else:
             state.status, state.say, state.gate, state.held_s = "done", "", "", held
 

@@ -147,7 +147,7 @@ class PressureTest(Step):
         if now.test_pa <= self.test_pa * 1.01 and now.lasts_s <= self.lasts_s:
             return None
         return Change(
-            "To be tested at {now} for {lasts} now; it was {was} for {was_lasts} when this run began.",
+            "To be tested at {now} for {lasts} now. It was {was} for {was_lasts} when this run began.",
             {
                 "now": (now.test_pa, "gas_pressure"),
                 "lasts": (now.lasts_s, "hold"),

@@ -58,7 +58,7 @@ class ReadingTaken(ReadByEvent):
             typed = parse(self.as_typed, step.quantity)
         except OfenError:
             units = ", ".join(u.symbol for u in kind_of(step.quantity).units)
-            yield Fault(f"{path}.as_typed", f"{self.as_typed!r} is no reading here; units are {units}")
+            yield Fault(f"{path}.as_typed", f"{self.as_typed!r} is not a reading here. Units: {units}")
             return
         if abs(typed - self.value) > 0.01 * max(abs(typed), abs(self.value)) + 1e-9:
             yield Fault(f"{path}.value", f"{shown(float(self.value), step.quantity)} is not what was typed, {self.as_typed}")

@@ -102,9 +102,9 @@ class Test(Step):
     EVENTS = (JointTested, JointOpened)
     GATES: ClassVar[dict[str, str]] = {
         "joint_not_tested": "A joint is not tested.",
-        "joint_too_early": "A joint was tested before the steps that its test needs; it does not count.",
+        "joint_too_early": "A joint was tested before the steps that its test needs. Test it again.",
         "joint_leaking": "A joint leaks.",
-        "joint_stale": "A joint was opened after its test; the test no longer counts.",
+        "joint_stale": "A joint was opened after its test. Test it again.",
     }
 
     joints: tuple[str, ...] = texts("Joints", MOST_JOINTS)

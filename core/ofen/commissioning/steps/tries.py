@@ -45,7 +45,7 @@ class TryMade(StepEvent):
         state.count_from(self.clock)
         state.status, state.gate = "failed", "try_not_caught"
         too_long = self.held_s > step.try_ceiling_s
-        how_long = f"{spoken(self.held_s)}; at most {spoken(step.try_ceiling_s)} at a time: {step.rest_why}"
+        how_long = f"{spoken(self.held_s)}, {spoken(step.try_ceiling_s)} at most at a time: {step.rest_why}"
         if self.caught:
             state.status, state.gate = "done", ""
             state.say = f"Running, cranked too long: {how_long}" if too_long else ""

@@ -61,7 +61,7 @@ class WaitEnded(StepEvent):
         elif step.ceiling_s is not None and waited > step.ceiling_s:
             state.status, state.say = (
                 "failed",
-                f"It took {spoken(waited)}; at most {spoken(step.ceiling_s)}. {step.late_say}".strip(),
+                f"It took {spoken(waited)}, {spoken(step.ceiling_s)} at most. {step.late_say}".strip(),
             )
             state.since_at = None
         else:

@@ -38,8 +38,8 @@ def upgraded(data: dict[str, object], current: str) -> dict[str, object]:
 
 def _refusal(stored_format: Any, current: str) -> str:
     if stored_format is None:
-        return f"is missing: this is no job document; it must say {current!r}"
+        return f"is missing: this is not a job document. It must say {current!r}"
     number = stored_format.removeprefix(NAME) if isinstance(stored_format, str) and stored_format.startswith(NAME) else ""
     if number.isdigit() and int(number) > int(current.removeprefix(NAME)):
-        return "was written by a newer version; update Ofen to open it"
+        return "was written by a newer version. Update Ofen to open it"
     return f"must be {current!r}, or an older one of {', '.join(CHAIN)}"

@@ -53,7 +53,7 @@ def make(start: Start, answers: dict[str, object] | None = None, units: str = "m
     if not isinstance(given, dict):
         raise JobFaults([Fault("answers", "must be an object of answers by question")])
     asked = {q.key: q for q in start.questions}
-    faults = [Fault(str(k)[:80], f"is not asked here; asked are {', '.join(asked)}") for k in given if k not in asked]
+    faults = [Fault(str(k)[:80], f"is not asked here. Asked: {', '.join(asked)}") for k in given if k not in asked]
     typed: dict[str, Any] = {}
     for q in start.questions:
         if q.key in given and given[q.key] is not None:

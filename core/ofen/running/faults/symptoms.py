@@ -170,7 +170,7 @@ def _wrong_of(c: Cause) -> Iterator[str]:
     if not (1 <= c.likely <= MOST and 1 <= c.ease <= MOST):
         yield f"{c.key}: likely and ease run from 1 to {MOST}"
     if c.danger not in DANGERS:
-        yield f"{c.key}: {c.danger!r} is no danger; there are gas and co"
+        yield f"{c.key}: {c.danger!r} is no danger. Known: gas, co"
     if c.fault and c.fault not in FAULTS:
         yield f"{c.key}: the plant knows no fault {c.fault!r}"
     elif bad := [at for at in c.at if at not in FAULTS[c.fault][1]] if c.fault else list(c.at):

@@ -59,4 +59,4 @@ class Command(BaseCommand):
             database["NAME"],
         ]
         if subprocess.run(command, check=False).returncode:
-            raise CommandError("the database could not be saved")
+            raise CommandError("the database was not saved: pg_dump failed")

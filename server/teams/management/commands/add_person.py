@@ -45,7 +45,7 @@ class Command(BaseCommand):
         name, team = options["name"], options["team"]
         if Person.objects.filter(username=name).exists():
             add(name, team, "", options["full_name"], options["role"])
-            self.stdout.write(f"{name} was there already and keeps name, password and roles; is in {team}")
+            self.stdout.write(f"{name} is already known and keeps name, password and roles. Is in {team}")
             return
         password = os.environ.get("OFEN_PASSWORD") or getpass("Password: ")
         try:

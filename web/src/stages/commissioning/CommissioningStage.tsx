@@ -7,13 +7,14 @@ import { AssumedBefore } from "../../jobs/AssumedLine";
 import { moment, useQuantities, useSurroundings } from "../../app/context";
 import { useJob, useJobStore, useRecords, useStage } from "../../job/context";
 import { StagePart } from "../../ui/answers";
-import { Button, Message, Skeleton } from "../../ui/controls";
+import { Button, Message, Skeleton, StageLink } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
 import { OpenBypasses } from "./BypassLedger";
 import { JobBypasses } from "./JobBypasses";
 import { Gates } from "./Gates";
 import { sayOf } from "./said";
 import { screenOf } from "./steps/screens";
+import { jointWords } from "./steps/Test";
 import { useBegin } from "./useBegin";
 import { refusedWords, useRun } from "./useRun";
 
@@ -62,6 +63,11 @@ export function CommissioningStage() {
             <Steps run={run} />
           ) : !isKnown ? (
             <Skeleton lines={2} />
+          ) : machines.length === 0 ? (
+            <Message title={t`No machine to commission yet`}>
+              {t`Each machine of the job is commissioned step by step. Choose the machines first.`}
+              <StageLink to="equipment">{t`Choose machines`}</StageLink>
+            </Message>
           ) : (
             <Message
               title={t`Commissioning has not started`}
@@ -354,7 +360,7 @@ function Sign({ run, stands }: { run: Run; stands: MachineState | undefined }) {
             />
             {j.name}
             <span className="ml-auto shrink-0 text-muted">
-              {j.status.replaceAll("_", " ")}
+              {jointWords()[j.status]}
               {j.method ? `, ${j.method}` : ""}
               {j.by ? `, ${j.by}` : ""}
             </span>

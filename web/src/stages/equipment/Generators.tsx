@@ -7,7 +7,7 @@ import { useQuantities } from "../../app/context";
 import { useEntries, useJob, useJobStore, useStage } from "../../job/context";
 import { textAt } from "../../job/document";
 import { StagePart } from "../../ui/answers";
-import { Button, Message } from "../../ui/controls";
+import { Button, Message, StageLink } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { chooseSets } from "./choose";
 import { MachineRow, type RuledOut, RuledOutList } from "./machines";
@@ -32,9 +32,10 @@ export function Generators() {
             <JobField key={f} path={`equipment.${f}`} />
           ))}
           {sets.all.length === 0 ? (
-            <Message
-              title={t`No generator chosen yet`}
-            >{t`List the loads under Need, then choose a generator on the right. With mains power on site you need none.`}</Message>
+            <Message title={t`No generator chosen yet`}>
+              {t`List the loads under Need, then choose a generator on the right. With mains power on site you need none.`}
+              <StageLink to="need?part=power">{t`List the loads`}</StageLink>
+            </Message>
           ) : null}
           {sets.all.map((set, n) => {
             const at = `equipment.generators[${n}]`;
@@ -130,7 +131,7 @@ function Split({ rows, take }: { rows: Row<"generator_split">[]; take: () => voi
         {rows
           .map(
             (r) =>
-              t`${r.name} (${q.show(r.continuous_w ?? 0, "electric_power")}) for the ${r.feeds === "essential" ? t`essential loads` : "others"}`,
+              t`${r.name} (${q.show(r.continuous_w ?? 0, "electric_power")}) for the ${r.feeds === "essential" ? t`essential loads` : t`other loads`}`,
           )
           .join(", ")}
       </p>

@@ -18,7 +18,7 @@ import { JobField } from "../../ui/JobField";
 
 const FORMAT = "ofen-sheet/1";
 const ROWS: Record<string, string> = { heater: "burns", generator: "runs_on" };
-const KIND_WORDS: Record<string, string> = { heater: "heater", generator: "generator" };
+const kindWords = (kind: string) => (kind === "heater" ? t`heater` : t`generator`);
 
 /** The sheets with one more; one of the same id gives way to it. */
 export function withSheet(sheets: Document[], sheet: Document): Json[] {
@@ -120,7 +120,7 @@ function Sheet({ sheet, n, remove }: { sheet: Document; n: number; remove: () =>
   const at = `equipment.sheets[${n}]`;
   const list = ROWS[kind] ?? "";
   const rows = listAt(sheet, list);
-  const name = textAt(sheet, "name") || t`Own ${KIND_WORDS[kind] ?? kind} ${n + 1}`;
+  const name = textAt(sheet, "name") || t`Own ${kindWords(kind)} ${n + 1}`;
   const fields = namesAt(vocabulary.job_schema, at, kind);
   const putRows = (next: Json[]) => store.edit(`${at}.${list}`, next);
   return (
@@ -223,7 +223,7 @@ function Shelf({ sheets, put }: { sheets: Document[]; put: (sheet: Document) => 
               {m.name}{" "}
               <span className="text-small text-muted">
                 <Trans>
-                  {KIND_WORDS[m.kind] ?? m.kind}, added by {m.by}
+                  {kindWords(m.kind)}, added by {m.by}
                 </Trans>
               </span>
             </span>

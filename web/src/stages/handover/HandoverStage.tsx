@@ -8,7 +8,7 @@ import { moment, useQuantities, useSurroundings } from "../../app/context";
 import { useRecords, useStage } from "../../job/context";
 import { saveJob } from "../../outbox/save";
 import { StagePart } from "../../ui/answers";
-import { Button } from "../../ui/controls";
+import { Button, StageLink } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { Mark } from "../../ui/Mark";
 import { Reports, zone } from "./Reports";
@@ -94,7 +94,12 @@ export function HandoverStage() {
       above={
         <>
           <ul className="mb-4 border-t-[1.5px] border-frame">
-            {machines.length === 0 ? <li className="py-2 text-muted">{t`No machine is commissioned yet.`}</li> : null}
+            {machines.length === 0 ? (
+              <li className="py-2 text-muted">
+                {t`No machine is commissioned yet.`}
+                <StageLink to="commissioning">{t`Go to Commissioning`}</StageLink>
+              </li>
+            ) : null}
             {machines.map((m) => (
               <li key={m.machine} className="border-b border-rule py-2">
                 <span className="flex items-center gap-2">

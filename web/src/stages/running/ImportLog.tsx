@@ -123,7 +123,7 @@ export function ImportLog({ names }: { names: Names }) {
         <>
           <p className="pt-2">
             <Trans>
-              <b>{made.name}</b>, {made.rows.toLocaleString("en-GB")} rows, read as {made.encoding}
+              <b>{made.name}</b>, {made.rows.toLocaleString("en")} rows, read as {made.encoding}
               {made.known ? t`, read with the same headings as last time.` : "."}
             </Trans>
           </p>
@@ -131,7 +131,7 @@ export function ImportLog({ names }: { names: Names }) {
             <p role="status">
               <Trans>
                 <progress max={made.rows} value={made.row} className="mr-2 align-middle" aria-label={t`Imported rows`} />
-                {made.row.toLocaleString("en-GB")} of {made.rows.toLocaleString("en-GB")} rows
+                {made.row.toLocaleString("en")} of {made.rows.toLocaleString("en-GB")} rows
               </Trans>
             </p>
           ) : (
@@ -146,7 +146,7 @@ export function ImportLog({ names }: { names: Names }) {
             >{t`Preview`}</Button>
             {preview && preview.entries > 0 ? (
               <Button data-testid="bring-in" look="act" disabled={busy} onClick={() => bring(made)}>
-                <Trans>Import {preview.entries.toLocaleString("en-GB")} entries</Trans>
+                <Trans>Import {preview.entries.toLocaleString("en")} entries</Trans>
               </Button>
             ) : null}
             <Button disabled={busy} onClick={() => setMade(null)}>{t`Cancel`}</Button>
@@ -161,7 +161,7 @@ export function ImportLog({ names }: { names: Names }) {
             <li key={i.id} className="flex items-center gap-2 border-b border-hair py-1 text-small">
               <span className={`min-w-0 flex-1 ${i.state === "undone" ? "text-muted line-through" : ""}`}>
                 <Trans>
-                  {i.name}: {i.kept.toLocaleString("en-GB")} entries{i.wrong > 0 ? t`, ${i.wrong} bad` : ""} · {i.by},{" "}
+                  {i.name}: {i.kept.toLocaleString("en")} entries{i.wrong > 0 ? t`, ${i.wrong} bad` : ""} · {i.by},{" "}
                   {moment(i.made_at, "short")}
                 </Trans>
               </span>
@@ -344,8 +344,8 @@ function Found({ preview }: { preview: ImportPreview }) {
     <div className="border-t border-rule pt-2 text-small">
       <p role="status" className="font-medium">
         <Trans>
-          {preview.entries.toLocaleString("en-GB")} entries in {preview.rows.toLocaleString("en-GB")} rows,{" "}
-          {preview.wrong === 0 ? t`no bad rows` : t`${preview.wrong.toLocaleString("en-GB")} bad and skipped`}
+          {preview.entries.toLocaleString("en")} entries in {preview.rows.toLocaleString("en-GB")} rows,{" "}
+          {preview.wrong === 0 ? t`no bad rows` : t`${preview.wrong.toLocaleString("en")} bad and skipped`}
         </Trans>
       </p>
       {Object.entries(preview.notes).map(([words, count]) => (

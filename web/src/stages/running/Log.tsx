@@ -6,7 +6,7 @@ import { useLiveQuery } from "dexie-react-hooks";
 import { useMemo, useState } from "react";
 import { v7 as uuidv7 } from "uuid";
 import type { LogKind } from "../../api/client";
-import { moment, useQuantities, useSurroundings } from "../../app/context";
+import { dated, moment, useQuantities, useSurroundings } from "../../app/context";
 import { type LoggedEntry, useJobStore, useRecords } from "../../job/context";
 import { fetchOlder } from "../../outbox/copy";
 import type { RecordBody } from "../../outbox/db";
@@ -77,7 +77,7 @@ export function Log({ names }: { names: Names }) {
       {found.slice(0, days).map((d) => (
         <section key={d.day} aria-label={d.day} className="pb-2">
           <h4 className="border-b border-rule text-small text-muted">
-            {new Date(`${d.day}T12:00`).toLocaleDateString([], { weekday: "long", day: "numeric", month: "long", year: "numeric" })}
+            {dated(`${d.day}T12:00`, { weekday: "long", day: "numeric", month: "long", year: "numeric" })}
           </h4>
           <ul>
             {d.visits.map((v) => (
@@ -137,9 +137,7 @@ function Visit({ visit, names, kinds }: VisitProps) {
   const refused = visit.entries.find((e) => e.refusal);
   return (
     <li className="grid grid-cols-[3.5rem_1fr_auto] gap-2 border-b border-hair py-1 text-small">
-      <span className="text-muted">
-        {new Date(visit.at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hourCycle: "h23" })}
-      </span>
+      <span className="text-muted">{dated(visit.at, { hour: "2-digit", minute: "2-digit" })}</span>
       <span className="min-w-0">
         <span className="flex flex-wrap gap-x-3 gap-y-0.5">
           {groups.map(([e, ...others]) =>

@@ -6,7 +6,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Select } from "@headlessui/react";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { type ChartData, type SeriesLine, answer, api } from "../../api/client";
-import { moment, useQuantities, useSurroundings } from "../../app/context";
+import { dated, moment, useQuantities, useSurroundings } from "../../app/context";
 import { useJobStore, useRecords } from "../../job/context";
 import { Button } from "../../ui/controls";
 import { axis, colour, drawn, word } from "../../ui/chart";
@@ -140,7 +140,7 @@ function Window({ job, series, name }: WindowProps) {
         <span className="mr-auto text-muted" role="status">
           <Trans>
             {moment(span.begin)} to {moment(span.end)}
-            {found.data ? t`, ${found.data.count.reduce((a, n) => a + n, 0).toLocaleString("en-GB")} readings` : ""}
+            {found.data ? t`, ${found.data.count.reduce((a, n) => a + n, 0).toLocaleString("en")} readings` : ""}
           </Trans>
         </span>
         <Button onClick={() => zoom(0.5)}>{t`Zoom in`}</Button>
@@ -251,9 +251,7 @@ function Drawing({ data, span, series, name }: DrawingProps) {
             space: 90,
             values: (_u, all) =>
               all.map((t) =>
-                span.end - span.begin < 2 * DAY_S
-                  ? moment(t, "short")
-                  : new Date(t * 1000).toLocaleDateString([], { day: "numeric", month: "short" }),
+                span.end - span.begin < 2 * DAY_S ? moment(t, "short") : dated(t, { day: "numeric", month: "short" }),
               ),
           }),
           axis({ size: 56, label: `${name}, ${q.split(1, quantity).unit}` }),

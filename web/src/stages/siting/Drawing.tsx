@@ -8,7 +8,7 @@ import { useJobStore, useStage } from "../../job/context";
 import type { Json } from "../../job/document";
 import type { JobStore } from "../../job/store";
 import { CaptionedTable } from "../../ui/CaptionedTable";
-import { Button } from "../../ui/controls";
+import { Button, StageLink } from "../../ui/controls";
 import { saveFile } from "../../outbox/save";
 
 type Point = [number, number];
@@ -103,7 +103,10 @@ export function Drawing() {
     <figure className="mb-3">
       <div ref={box} className="w-0 min-w-full overflow-hidden rounded-sm border-[1.5px] border-frame bg-card">
         {shapes.length === 0 ? (
-          <p className="px-3 py-6 text-muted">{t`Enter length and width of the building or the first space. The site is then drawn.`}</p>
+          <div className="px-3 py-6 text-muted">
+            {t`Enter length and width of the building or the first space. The site is then drawn.`}
+            <StageLink to="need">{t`Enter the size of a space`}</StageLink>
+          </div>
         ) : (
           <Plan shapes={shapes} width={width} onMove={store.role === "guest" ? null : move} />
         )}

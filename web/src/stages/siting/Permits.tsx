@@ -17,6 +17,7 @@ export function Permits() {
         list="siting.permits"
         stem="permit"
         one={t`permit`}
+        many={t`permits`}
         addWords={t`Add permit`}
         fields={["name", "what", "stands", "on"]}
         more={["until", "note"]}

@@ -15,6 +15,8 @@ interface RowsProps {
   stem: string;
   /** What one is called: "opening". */
   one: string;
+  /** What several are called. */
+  many: string;
   /** The button that adds one. */
   addWords: string;
   /** Fields that stand in the row, and those behind it. */
@@ -31,10 +33,10 @@ interface RowsProps {
 }
 
 /** A list of the document as rows. */
-export function Rows({ list, stem, one, addWords, fields, more = [], fresh, options = {}, none, under }: RowsProps) {
+export function Rows({ list, stem, one, many, addWords, fields, more = [], fresh, options = {}, none, under }: RowsProps) {
   const { all, add, remove } = useEntries(list, stem);
   return (
-    <section aria-label={`${one}s`} className="mt-1">
+    <section aria-label={many} className="mt-1">
       {all.length === 0 ? <p className="py-1 text-small text-muted">{none}</p> : null}
       <ul>
         {all.map((entry, n) => {

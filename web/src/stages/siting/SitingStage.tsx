@@ -92,6 +92,7 @@ function Places() {
             list="siting.openings"
             stem="opening"
             one={t`opening`}
+            many={t`openings`}
             addWords={t`Add opening`}
             fields={["name", "wall", "along_m", "stands"]}
             more={["width_m", "height_m", "sill_m", "free_fraction"]}
@@ -210,6 +211,7 @@ function Air() {
             list="siting.openings"
             stem="opening"
             one={t`opening`}
+            many={t`openings`}
             addWords={t`Add opening`}
             fields={["name", "stands", "width_m", "height_m"]}
             more={["sill_m", "free_fraction", "wall", "along_m"]}
@@ -257,6 +259,7 @@ function Blowing() {
             list="siting.ducts"
             stem="duct"
             one={t`duct`}
+            many={t`ducts`}
             addWords={t`Add duct`}
             fields={["machine", "build", "diameter_m", "length_m"]}
             more={["name", "after", "carries", "leads_to", "bends", "insulated", "holes_m2", "booster_pa"]}
@@ -339,6 +342,7 @@ function Power() {
                 list="siting.leads"
                 stem="lead"
                 one={t`lead`}
+                many={t`leads`}
                 addWords={t`Add lead`}
                 fields={["name", "conductor", "length_m", "after"]}
                 more={["source_v", "feeder", "breaker_a", "rcd"]}

@@ -4,6 +4,7 @@ import type { Row } from "../../api/client";
 import { useSupplyStage } from "../../job/context";
 import { StagePart } from "../../ui/answers";
 import { CaptionedTable } from "../../ui/CaptionedTable";
+import { Message, StageLink } from "../../ui/controls";
 
 type Joint = Row<"joints">;
 
@@ -33,7 +34,13 @@ export function Joints() {
 }
 
 function Register({ joints }: { joints: Joint[] }) {
-  if (joints.length === 0) return <p className="text-muted">{t`There are no parts yet, so there are no joints.`}</p>;
+  if (joints.length === 0)
+    return (
+      <Message title={t`No joint yet`}>
+        {t`Every part of the fuel path has joints to leak-test. Add the parts first.`}
+        <StageLink to="supply?part=path">{t`Add parts of the path`}</StageLink>
+      </Message>
+    );
   return (
     <CaptionedTable
       caption={t`Joint register`}

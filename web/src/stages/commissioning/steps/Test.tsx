@@ -10,11 +10,12 @@ import type { BodyProps } from "./screens";
 export const kind = "test";
 export const word = () => t`Leak check`;
 
-const methods = () => ["soap", t`detector`, t`electronic sniffer`];
-const jointWords = () => ({
+const methods = () => [t`soap`, t`detector`, t`electronic sniffer`];
+/** Where the leak test of a joint stands, in words. */
+export const jointWords = () => ({
   too_early: t`checked too early`,
   not_tested: t`not checked`,
-  tight: "tight",
+  tight: t`tight`,
   leaking: t`leaks: tighten, check again`,
   stale: t`opened since: check again`,
 });

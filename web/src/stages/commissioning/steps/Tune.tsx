@@ -1,4 +1,4 @@
-import { t } from "@lingui/core/macro";
+import { plural, t } from "@lingui/core/macro";
 import { useState } from "react";
 import { Button } from "../../../ui/controls";
 import { Act } from "../Act";
@@ -19,7 +19,7 @@ function order(step: StepOf<"tune">, state: StateOf<"tune">) {
   const orders = {
     lean: { words: t`Turn it in until it falters`, sign: 1, turns: step.least_at_once ?? 1 },
     back: { words: t`It falters: turn it out until it is smooth`, sign: -1, turns: QUARTER },
-    more: { words: t`Smooth: ${rest} turn${rest === 1 ? "" : "s"} more out`, sign: -1, turns: rest },
+    more: { words: plural(rest, { one: "Smooth: # turn more out", other: "Smooth: # turns more out" }), sign: -1, turns: rest },
     lock: { words: t`Hold the screw, tighten the jam nut`, sign: 0, turns: 0 },
     locked: { words: t`Locked`, sign: 0, turns: 0 },
   };
