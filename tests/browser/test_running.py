@@ -122,7 +122,7 @@ def test_a_safety_test_that_is_due_is_done_by_its_short_procedure(at_work: Page,
     walk.walk()
     expect(page.get_by_test_id("all-done")).to_be_visible()
     page.goto(f"{served.address}/jobs/{job}/running")
-    expect(page.get_by_test_id("log")).to_contain_text("Safety test, co alarm passed")
+    expect(page.get_by_test_id("log")).to_contain_text("Safety test, CO alarm passed")
     expect(page.get_by_test_id("here-only")).to_have_count(0)
     kept = "select body->>'test', body->>'look', body->>'remark' from logbook_entry"
     assert served.query(f"{kept} where job_id = '{job}' and kind = 'safety_test' order by device_at") == [

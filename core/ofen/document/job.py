@@ -95,7 +95,7 @@ class Storage:
     """The vessels that hold the fuel."""
 
     vessel: str = text("Cylinder or tank", 80)
-    count: int | None = whole(1, 60, "How many of them")
+    count: int | None = whole(1, 60, "Number of cylinders or tanks")
     wanted_s: float | None = number(
         "duration", 3600, 60 * 86400, "Burner hours between changes", "Hours the burners run until the change-over"
     )

@@ -191,7 +191,7 @@ class Opening:
     height_m: float | None = number("length", 0.02, 50, "Height")
     sill_m: float | None = number("length", 0, 50, "Lower edge above the floor", default=0.0)
     stands: str | None = choice(
-        "Kept", ("shut", "shut, opened now and then"), ("open", "open"), ("intake", "air intake or fan"), default="shut"
+        "State", ("shut", "shut, opened now and then"), ("open", "open"), ("intake", "air intake or fan"), default="shut"
     )
     free_fraction: float | None = number("fraction", 0.05, 1, "Free area", "Less than 100 % behind a grille", default=1.0)
 

@@ -9,6 +9,7 @@ from functools import cache
 from typing import Any, Literal, TypeVar
 
 from .. import document
+from ..commissioning.shipped import shipped
 from ..document import Document, specs
 from ..figures.errors import Fault
 from .kinds import KINDS, Air, Entry, Packed, Tested, Undone
@@ -152,8 +153,8 @@ def airs_together(log: Iterable[Entry], one: str, other: str) -> Iterator[tuple[
 
 @cache
 def labels(word: str) -> dict[str, str]:
-    """Return what an entry of a kind is called: by the word of its place, by "vessel" where it is of one of several, by "test" where
-    it is one of several tests, else by "".
+    """Return what an entry of a kind is called: by the word of its place, by "vessel" where it is of one of several, by the key of a
+    test where that is known, by "test" for any other, else by "".
 
     Arguments: word of the kind.
     """
@@ -164,6 +165,7 @@ def labels(word: str) -> dict[str, str]:
         words["vessel"] = kind.NTH or f"{kind.TITLE} {{vessel}}"
     if "test" in fields:
         words["test"] = f"{kind.TITLE}, {{test}}"
+        words |= {d.key: f"{kind.TITLE}, {d.title}" for d in shipped().values() if d.purpose in ("safety_test", "yearly")}
     for place, reads in fields["where"].options if "where" in fields else ():
         words[place] = reads if kind.PLACE_SAYS_IT else f"{kind.TITLE}, {reads}"
     return words
@@ -176,7 +178,7 @@ def label(entry: Entry) -> str:
     """
     words = labels(entry.KIND)
     if isinstance(entry, Tested):
-        return words["test"].format(test=entry.test.removeprefix("test_").replace("_", " "))
+        return words.get(entry.test) or words["test"].format(test=entry.test.removeprefix("test_").replace("_", " "))
     if entry.place in words and entry.place:
         return words[entry.place]
     return words["vessel"].format(vessel=entry.of_vessel) if entry.of_vessel else words[""]

@@ -298,7 +298,7 @@ def _heater_room(layout: Layout, b: Box, sheet: Heater) -> RingShape:
     low = (b.low[0] - grow_x[0], b.low[1] - grow_y[0])
     high = (b.high[0] + grow_x[1], b.high[1] + grow_y[1])
     inside = [o.name for o in layout.boxes if o.id != b.id and meet((low, high), o.outline)]
-    return _ring(b, "room", "free of all that burns", max(front, sides, rear), _rectangle(low, high), inside)
+    return _ring(b, "room", "nothing that burns", max(front, sides, rear), _rectangle(low, high), inside)
 
 
 def _ring(b: Box, key: str, words: str, limit_m: float, points: Points, inside: list[str]) -> RingShape:

@@ -346,7 +346,14 @@ def _schools(assessment: Assessment, vessel: Vessel, fill: float, air_c: float, 
     assessment.put(*(Vaporizing(name, None if w is None else rounded(w)) for name, w in others.items()))
     found = {name: w for name, w in others.items() if w}
     if not found or each_w <= 0:
-        assessment.judge("supply.storage.one_school", "storage", f"{AT}.vessel", name=vessel.name)
+        assessment.judge(
+            "supply.storage.one_school",
+            "storage",
+            f"{AT}.vessel",
+            name=vessel.name,
+            low=(vaporizing.RULE_LOWEST_C, "temperature"),
+            high=(vaporizing.RULE_HIGHEST_C, "temperature"),
+        )
         return
     name, other = max(found.items(), key=lambda f: max(f[1] / each_w, each_w / f[1]))
     assessment.judge(

@@ -26,7 +26,7 @@ export function labelOf(entry: Record<string, unknown>, kind: LogKind | undefine
   const { labels, title } = kind;
   const { test, where, vessel } = entry;
   if (typeof test === "string" && labels["test"])
-    return labels["test"].replace("{test}", test.replace(/^test_/, "").replaceAll("_", " "));
+    return labels[test] ?? labels["test"].replace("{test}", test.replace(/^test_/, "").replaceAll("_", " "));
   if (typeof where === "string" && where !== "" && labels[where]) return labels[where];
   return typeof vessel === "number" && labels["vessel"] ? labels["vessel"].replace("{vessel}", String(vessel)) : title;
 }

@@ -206,7 +206,7 @@ function Air() {
           <Head>{t`In the air inside`}</Head>
           <Fields at="siting.air" names={["people", "sleeps", "co_alarm", "humidity_fraction", "wind_m_per_s"]} />
           <p className="pt-2 text-small text-muted">{t`Volume, air changes and temperatures come from the first space under Need. Open doors and windows come from Places. What burns inside without a vent, and what blows in from outside, comes from the machines.`}</p>
-          <Head>{t`Openings that stand open`}</Head>
+          <Head>{t`Openings that are open`}</Head>
           <Rows
             list="siting.openings"
             stem="opening"
