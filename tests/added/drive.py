@@ -64,7 +64,7 @@ faults = question("faults").answer({"document": document, "unit": "heater-1", "s
 json.dump(
     {
         "stops": [v.code for r in planned.assessments for v in r.verdicts if v.level == "stop"],
-        "hours": planned.supplies[0].assessment.value("liquid.hours_s"),
+        "hours": planned.supplies[0].assessment.value("supply.hours_high_s"),
         "input_w": planned.stage("equipment").value("equipment.input_w"),
         "fuel_rows": [r["name"] for r in write(planned.stage("supply"))["tables"]["fuels"]],
         "cost": [r["cost"] for r in write(planned.stage("supply"))["tables"]["costs"]],

@@ -105,13 +105,13 @@ def test_a_tank_lasts_as_long_beside_the_other_fuels_as_in_its_own_supply() -> N
     tank_kg = document["supplies"][0]["liquid"]["tank_m3"] * 1000 * fuel("diesel").liquid_kg_per_l
     by_the_table = row.hours_a_fill_s * tank_kg / fuels()["diesel"].fill_kg
     report = made.supplies[0].assessment
-    assert by_the_table == pytest.approx(report.value("liquid.hours_s"), rel=0.02)  # the grade's own density
-    told = next(f for f in report.figures if f.key == "liquid.hours_s")
-    assert told.name == "Tanks last with these loads"
+    assert by_the_table == pytest.approx(report.value("supply.hours_high_s"), rel=0.02)  # the grade's own density
+    told = next(f for f in report.figures if f.key == "supply.hours_high_s")
+    assert told.name == "Tanks last with all loads on"
     # Without loads both are at full load, and say so.
     document["need"]["loads"] = []
     made = plan(load(document))
     row = next(r for r in made.stage("supply").tables["fuels"] if r.fuel == "diesel")
     report = made.supplies[0].assessment
-    assert row.hours_a_fill_s * tank_kg / fuels()["diesel"].fill_kg == pytest.approx(report.value("liquid.hours_s"), rel=0.02)
-    assert next(f for f in report.figures if f.key == "liquid.hours_s").name == "Tanks last at full input"
+    assert row.hours_a_fill_s * tank_kg / fuels()["diesel"].fill_kg == pytest.approx(report.value("supply.hours_high_s"), rel=0.02)
+    assert next(f for f in report.figures if f.key == "supply.hours_high_s").name == "Tanks last with all loads on"

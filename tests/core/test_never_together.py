@@ -146,8 +146,8 @@ def test_what_gets_worse_never_needs_less(share: int) -> None:
                 continue
             more = copy.deepcopy(document)
             more["supplies"][s]["storage"]["count"] += 1
-            if "supply.hours_s" in before:
-                assert figures(more)["supply.hours_s"] > before["supply.hours_s"]
+            if "supply.hours_high_s" in before:
+                assert figures(more)["supply.hours_high_s"] > before["supply.hours_high_s"]
             # Of a fixed size: one that is chosen grows with its length.
             fixed = copy.deepcopy(document)
             lines = [p for p in fixed["supplies"][s]["parts"] if p["kind"] == "line"]

@@ -51,6 +51,9 @@ def test_a_stage_that_is_not_well_counts_the_worst_of_what_it_has() -> None:
     cautions = len([v for v in planned(document).stage("supply").verdicts if v.level == "caution"])
     assert (words(lines["supply"]), cautions) == (f"{cautions} caution" + ("s" if cautions > 1 else ""), cautions)
     document["supplies"][0]["storage"]["count"] = 1
+    # One carries an evening, but not two days and a half.
+    assert by_stage(document)["supply"].level == "caution"
+    document["supplies"][0]["night"]["lasts_s"] = 60 * 3600
     stopped = by_stage(document)["supply"]
     stops = len([v for v in planned(document).stage("supply").verdicts if v.level == "stop"])
     assert (words(stopped), stopped.level) == (f"{stops} stop" + ("s" if stops > 1 else ""), "stop")

@@ -71,7 +71,7 @@ def test_a_machine_on_two_supplies_is_planned_on_both_and_burns_one_now(two_fuel
 def test_a_petrol_tank_has_its_hours_by_the_load_it_carries(two_fuels: dict[str, Any]) -> None:
     made = planned(two_fuels)
     report = made.supplies[1].assessment
-    hours = report.value("liquid.hours_s")
+    hours = report.value("supply.hours_high_s")
     # 15 L at 0.745 kg/L and 46.5 MJ/kg gross (by hand), over what the set takes with the loads running.
     rating = next(m for m in made.placed.machines if m.id == "generator-1").rating
     assert rating

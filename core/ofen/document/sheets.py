@@ -67,6 +67,7 @@ class Heater:
     airflow_m3_per_s: float = number("airflow", 0, 50, "Airflow", default=0.0)
     duct_most_m: float = number("length", 0, 100, "Duct at most", "0 if it takes no duct", default=0.0)
     fan_running_w: float = number("electric_power", 0, 20_000, "Own demand, running", default=0.0)
+    fan_low_w: float | None = number("electric_power", 0, 20_000, "Own demand on low", "Blank: as on high")
     fan_starting_w: float = number("electric_power", 0, 80_000, "Own demand, starting", default=0.0)
     supply_v: float = number("voltage", 10, 480, "Supply")
     supply_least_v: float = number("voltage", 9, 480, "Supply at least")
@@ -173,7 +174,15 @@ class Generator:
 
 Sheet = Heater | Generator
 SHEETS: dict[str, Any] = {c.KIND: c for c in (Heater, Generator)}
-MAY_BE_EMPTY = {"low_input_w", "ods_altitude_most_m", "derate_per_1000_ft", "mass_kg", "manifold_tolerance_pa", "source"}
+MAY_BE_EMPTY = {
+    "low_input_w",
+    "fan_low_w",
+    "ods_altitude_most_m",
+    "derate_per_1000_ft",
+    "mass_kg",
+    "manifold_tolerance_pa",
+    "source",
+}
 # What a machine asks of its place: its class has a usual value for each.
 BY_CLASS = {
     "fan_pressure_pa",
@@ -264,6 +273,15 @@ def _heater_sense(h: Heater) -> Iterator[Fault]:
             kind="gas_pressure",
             words="at the manifold is not below the inlet's most,",
         )
+    yield from _rising(
+        entry=h,
+        at="",
+        low="fan_low_w",
+        high="fan_running_w",
+        kind="electric_power",
+        words="on low is more than running,",
+        equal=True,
+    )
     yield from _rising(
         entry=h,
         at="",

@@ -12,7 +12,7 @@ from ..figures.verdicts import Verdict, values_json
 from ..plan import Plan
 from ..running.fuel_use import ChangeOver
 from ..supply.assess import SupplyPlan
-from ..supply.liquid.assess import AT_FULL_FIRE, WITH_LOADS
+from ..supply.hours import Lasting
 from ..tables.fuels import fuels
 from .history import Held
 from .viewer import Viewer
@@ -63,22 +63,16 @@ def _power(plan: Plan, viewer: Viewer) -> Iterator[dict[str, str]]:
     yield {"value": viewer.show(need, "electric_power"), "says": f"of power needed, running; {has}"}
 
 
-def _is_under_loads(supply: SupplyPlan) -> bool:
-    """Whether the hours of its tanks are worked out for the loads of a set."""
-    return any(f.key == "liquid.hours_s" and f.name.endswith(WITH_LOADS) for f in supply.assessment.figures)
-
-
 def _fuel(plan: Plan, running: Assessment, viewer: Viewer) -> Iterator[dict[str, str]]:
     for s in plan.supplies:
         stored = s.supply.given.storage
         vessel = plan.placed.catalogue.vessels.get(stored.vessel)
-        under_loads = s.assessment.value("supply.load_hours_s")
-        long = under_loads or s.assessment.value("supply.hours_s") or s.assessment.value("liquid.hours_s")
-        if long is None and not stored.count:
+        lasting = {r.setting: r for r in s.assessment.table(Lasting)}
+        if not lasting and not stored.count:
             continue
         what = f"{stored.count or 1} × {vessel.name}" if vessel else s.supply.name
-        fire = WITH_LOADS if under_loads or _is_under_loads(s) else AT_FULL_FIRE
-        hours = "" if long is None else f"{viewer.show(long, 'duration')} {fire}"
+        told = [lasting[n] for n in ("thermostat", "high") if n in lasting]
+        hours = ", ".join(f"{viewer.show(r.lasts_s, 'duration')} {r.words}" for r in told)
         soon = [r for r in running.table(ChangeOver) if r.supply == s.id and r.which == "likely"]
         measured = f"; change over likely {viewer.clock(soon[0].at_s)}" if soon else ""
         yield {"value": what, "says": f"{fuels()[s.supply.fuel].words}, {hours}{measured}".strip(", ")}

@@ -47,7 +47,8 @@ def assess(assessment: Assessment, placed: Placed) -> None:
 
 def _heater(assessment: Assessment, placed: Placed, g: Standing, h: Heater, leads: Leads) -> None:
     cord, at = g.place.cord, f"{g.at}.cord"
-    _battery(assessment, g, at, cord, h)
+    batteries = [o for o in alike(placed) if isinstance(o.sheet, Heater) and (o.sheet.supply_v or MAINS_FROM_V) < MAINS_FROM_V]
+    _battery(assessment=assessment, g=g, at=at, cord=cord, h=h, alone=len(batteries) == 1)
     plug = leads.plugs.get(g.subject)
     if plug is None:
         known = {lead.id for lead in placed.job.siting.leads}
@@ -195,7 +196,7 @@ def _most_v(h: Heater) -> float:
     return h.supply_v * (1 + (MOST_OVER_BATTERY if h.supply_v < MAINS_FROM_V else MOST_OVER))
 
 
-def _battery(assessment: Assessment, g: Standing, at: str, cord: Cord, h: Heater) -> None:
+def _battery(*, assessment: Assessment, g: Standing, at: str, cord: Cord, h: Heater, alone: bool) -> None:
     """How long a battery carries the heaters on it: the glow at the start, then the fan on high."""
     if h.supply_v >= MAINS_FROM_V:
         return
@@ -204,22 +205,38 @@ def _battery(assessment: Assessment, g: Standing, at: str, cord: Cord, h: Heater
         assessment.judge("siting.battery.missing", g.subject, f"{at}.battery_j", names=g.name)
         return
     running, starting = total([h.fan_running_w] * many), total([h.fan_starting_w] * many)
-    lasts = assessment.add(
+    key = "battery" if alone else f"battery.{g.subject}"
+    powers = {"high": running} | ({} if h.fan_low_w is None else {"low": total([h.fan_low_w] * many)})
+    lasts = {
+        n: _lasts(assessment, f"{key}.hours_{n}_s", f"{g.name}: hours on battery, on {n}", cord.battery_j, w)
+        for n, w in powers.items()
+        if w > 0
+    }
+    if "high" not in lasts:
+        return
+    values = {
+        "found": (lasts["high"], "duration"),
+        "running": (running, "electric_power"),
+        "starting": (starting, "electric_power"),
+    }
+    assessment.judge("siting.battery.lasts", g.subject, f"{at}.battery_j", **values)
+
+
+def _lasts(assessment: Assessment, key: str, name: str, battery_j: float, power_w: float) -> float:
+    """How long a battery carries so much."""
+    return assessment.add(
         figure(
-            key=f"siting.{g.subject}.battery_s",
-            name=f"{g.name}: hours on battery, on high",
-            value=USED_OF_BATTERY * cord.battery_j / running,
+            key=key,
+            name=name,
+            value=USED_OF_BATTERY * battery_j / power_w,
             kind="duration",
-            formula="battery × share used ÷ running watts",
+            formula="battery × share used ÷ watts",
             inputs=[
-                ("battery", cord.battery_j, "energy"),
+                ("battery", battery_j, "energy"),
                 ("share used", USED_OF_BATTERY, "fraction"),
-                ("on high", running, "electric_power"),
-                ("glowing, at each start", starting, "electric_power"),
+                ("fan and pump", power_w, "electric_power"),
             ],
             source="data sheets; 90 % of a battery is used (common practice)",
         ),
         headline=True,
     )
-    values = {"found": (lasts, "duration"), "running": (running, "electric_power"), "starting": (starting, "electric_power")}
-    assessment.judge("siting.battery.lasts", g.subject, f"{at}.battery_j", **values)

@@ -8,11 +8,10 @@ from typing import ClassVar
 
 from ..document.job import AppliancePart, ConnectorPart, FilterPart, LinePart, RegulatorPart, ShutOff, Site, Supply
 from ..document.sheets import FUEL_WORDS, PIPED
+from ..equipment import uses
 from ..equipment.heaters import ChosenUnit
 from ..figures.assessment import Assessment
-from ..figures.figure import figure
 from ..figures.memo import Memo
-from ..figures.numerics import total
 from ..need.heat import HeatNeed
 from ..need.loads import PowerNeed
 from ..physics.air.atmosphere import pressure_pa as barometer_at
@@ -22,17 +21,19 @@ from ..plant import consumers, regulators
 from ..plant import gas as gas_plant
 from ..plant.catalogue import Catalogue, Regulator
 from ..plant.consumers import Consumer
+from ..plant.draw import Burner, Draw, Engine
 from ..plant.gas import GasPlant
 from ..plant.nodes import Node, order, put_flows
-from ..plant.placed import Placed, PlacedSupply
+from ..plant.placed import Draw as DrawHere
+from ..plant.placed import Machine, Placed, PlacedSupply
+from ..plant.ratings import Rating
 from ..plant.readings import SupplyPlant
 from ..plant.vessels import Source
-from ..tables.classes import is_a
-from . import cost, fuel_choice, night, path_drawing
+from . import cost, fuel_choice, hours, night, path_drawing
 from .gas import chain, inlets, lines, subsets
 from .gas.walk import Walk
+from .hours import Held
 from .liquid import assess as liquid
-from .night import Demand
 from .path import PathNode, path_node
 from .storage import cartridges, vessels
 from .tree import joints
@@ -106,7 +107,8 @@ def assess(
     some_draw = any(m.draws for m in placed.machines)
     supplies = []
     for s in placed.supplies:
-        around = Around(job.site, placed.catalogue, tuple((o.index, o.fuel, o.name) for o in placed.supplies[: s.index]), some_draw)
+        before = tuple((o.index, o.fuel, o.name) for o in placed.supplies[: s.index])
+        around = Around(job.site, placed.catalogue, before, some_draw)
         own = [u for u in units if u.id in s.ids]
         # The memo is no input of a step: one that held itself would never be let go.
         supplies.append(memo.of(f"supply {s.index}", (around, s, own, need, carried), partial(_supply, memo=memo)))
@@ -142,14 +144,14 @@ def _supply(
         return SupplyPlan(supply, assessment, _cartridge_path(supply), SupplyPlant(supply, {}))
     nodes = _nodes(assessment, supply)
     _hanging(assessment, around, supply, nodes)
+    drawn = _drawn(supply, units, need, carried)
     if supply.fuel in PIPED:
-        demand = _demand(supply, units, need, carried)
         path, gas_built = _gas(
-            assessment=assessment, around=around, supply=supply, demand=demand, drawing=drawing, nodes=nodes, memo=memo
+            assessment=assessment, around=around, supply=supply, drawn=drawn, drawing=drawing, nodes=nodes, memo=memo
         )
         plant = SupplyPlant(supply, {c.id: c.input_w for c in drawing}, gas_built)
     else:
-        path, laid = liquid.assess(assessment, around.site, supply, units, carried, nodes)
+        path, laid = liquid.assess(assessment, around.site, supply, drawn, nodes)
         plant = SupplyPlant(supply, {c.id: c.input_w for c in drawing}, liquid=laid)
     joints.assess(assessment, supply, nodes)
     _mark_machines(supply, path)
@@ -183,11 +185,44 @@ def _mark_machines(supply: PlacedSupply, path: list[PathNode]) -> None:
                 node.values["input"] = (draw.input_w, "heat_flow")
 
 
-def _demand(supply: PlacedSupply, units: list[ChosenUnit], need: HeatNeed, carried: PowerNeed) -> Demand:
-    heaters = tuple(u for u in units if u.id in supply.ids and u.fuel == supply.fuel)
+def _drawn(supply: PlacedSupply, units: list[ChosenUnit], need: HeatNeed, carried: PowerNeed) -> Draw:
+    """What draws on a supply. A generator counts once it has loads or an inlet; without loads it is taken at its full load."""
+    heaters = [u for u in units if u.id in supply.ids and u.fuel == supply.fuel and u.input_w > 0]
+    known = {u.id for u in heaters}
+    unknown = [m for m in supply.machines if m.is_heater and m.id not in known]
     rated = [(m, d.rating) for m in supply.machines if (d := m.draw(supply.fuel)) and d.rating]
-    sets = tuple((rating, part) for m, rating in rated if (part := carried.part(m.serves)).items)
-    return Demand(need, heaters, sets)
+    engines = [_engine(m, rating, part) for m, rating in rated if (part := carried.part(m.serves)).items or m.inlets]
+    return Draw(
+        burners=(*map(_burner, heaters), *(_on_high(m, d) for m in unknown if (d := m.draw(supply.fuel)) and d.input_w > 0)),
+        engines=tuple(engines),
+        loss_rate_w_per_k=need.loss_rate_w_per_k,
+        inside_c=need.inside_c,
+        duty_fraction=supply.given.storage.duty_fraction,
+    )
+
+
+def _burner(unit: ChosenUnit) -> Burner:
+    low_w = unit.burns.low_input_w
+    return Burner(
+        id=unit.id,
+        high_w=unit.input_w,
+        low_w=None if low_w is None else unit.input_w * low_w / unit.burns.input_w,
+        output_w=unit.output_w,
+        cycles=uses.cycles(unit.heater.heater_class),
+        for_spaces=not unit.serves,
+    )
+
+
+def _on_high(machine: Machine, draw: DrawHere) -> Burner:
+    """A heater of which Equipment cannot say what it gives: it stays on high."""
+    return Burner(id=machine.id, high_w=draw.input_w, low_w=None, output_w=0.0, cycles=False, for_spaces=not machine.serves)
+
+
+def _engine(machine: Machine, rated: Rating, part: PowerNeed) -> Engine:
+    if part.items:
+        return Engine(id=machine.id, rated=rated, running_w=part.running_w, profile_w=part.profile_w)
+    full_w = rated.running_w
+    return Engine(id=machine.id, rated=rated, running_w=full_w, profile_w=(full_w,) * 24, has_loads=False)
 
 
 def _nodes(assessment: Assessment, supply: PlacedSupply) -> list[Node]:
@@ -233,7 +268,7 @@ def _gas(
     assessment: Assessment,
     around: Around,
     supply: PlacedSupply,
-    demand: Demand,
+    drawn: Draw,
     drawing: list[Consumer],
     nodes: list[Node],
     memo: Memo,
@@ -245,7 +280,9 @@ def _gas(
     if supply.fuel == "propane":
         stored = replace(given, parts=())
         vessels_say, state = memo.of(
-            f"vessels {supply.index}", (supply.at, site, stored, demand, Feeding(drawing, first), catalogue), _vessels
+            f"vessels {supply.index}",
+            (supply.at, site, stored, Feeding(drawing, drawn, first), catalogue),
+            _vessels,
         )
         assessment.take(vessels_say)
     else:
@@ -273,50 +310,20 @@ def _gas(
     return path, plant
 
 
-def _under_the_loads(assessment: Assessment, given: Supply, demand: Demand, catalogue: Catalogue) -> None:
-    """How long the vessels carry a set under the loads it has, not at its full load: what one asks first."""
-    storage, vessel = given.storage, catalogue.vessels.get(given.storage.vessel)
-    if demand.units or not demand.sets or vessel is None or not storage.count or storage.reserve_fraction is None:
-        return
-    mean_w = total(r.fuel_w(w) / len(p.profile_w) for r, p in demand.sets for w in p.profile_w)
-    if mean_w <= 0:
-        return
-    held_j = storage.count * vessel.full_kg * (1 - storage.reserve_fraction) * gas("propane").gross_j_per_kg
-    assessment.add(
-        figure(
-            key="supply.load_hours_s",
-            name="Time to change-over with these loads",
-            value=held_j / mean_w,
-            kind="duration",
-            formula="cylinders × fill × (1 − reserve) × gross heating value ÷ mean fuel of the day",
-            inputs=[
-                ("vessels", float(storage.count), "count"),
-                ("fill", vessel.full_kg, "mass"),
-                ("reserve", storage.reserve_fraction, "fraction"),
-                ("mean fuel, running all hours", mean_w, "heat_flow"),
-            ],
-            source="data sheet points of the set; duty and hours of the loads",
-        ),
-        headline=True,
-    )
-
-
 @dataclass(frozen=True)
 class Feeding:
-    """What draws on the vessels, and the regulator that it goes through first."""
+    """What draws on the vessels and what that takes, and the regulator that it goes through first."""
 
     drawing: list[Consumer]
+    drawn: Draw
     first: Regulator | None
 
 
-def _vessels(
-    at: str, site: Site, given: Supply, demand: Demand, feeding: Feeding, catalogue: Catalogue
-) -> tuple[Assessment, Source]:
+def _vessels(at: str, site: Site, given: Supply, feeding: Feeding, catalogue: Catalogue) -> tuple[Assessment, Source]:
     """What the vessels hold and give, now and through the night; nothing of it depends on the path but its first regulator."""
     assessment = Assessment("supply", at)
-    _under_the_loads(assessment, given, demand, catalogue)
     nightly = Assessment("supply", at)
-    says = night.assess(nightly, site, given, demand, feeding.first, catalogue)
+    says = night.assess(nightly, site, given, feeding.drawn, feeding.first, catalogue)
     state = vessels.assess(
         assessment=assessment,
         site=site,
@@ -325,16 +332,39 @@ def _vessels(
         first=feeding.first,
         catalogue=catalogue,
         night=says,
-        burners_on=partial(_burners_on, demand),
+        drawn=feeding.drawn,
     )
+    _lasts(assessment, site, given, feeding, catalogue, says)
     return assessment.take(nightly), state
 
 
-def _burners_on(demand: Demand, outside_c: float) -> dict[str, float]:
-    """The share of an hour so cold that each heater with a thermostat burns, by its id, as far as the need tells it."""
-    share = demand.burner_share(outside_c)
-    goes_by_itself = [u for u in demand.units if not u.serves and is_a(u.heater.heater_class, "forced_air")]
-    return {} if share is None else {u.id: share for u in goes_by_itself}
+def _lasts(
+    assessment: Assessment, site: Site, given: Supply, feeding: Feeding, catalogue: Catalogue, says: night.NightSays | None
+) -> None:
+    """How long the cylinders last until change-over, and when that is in the hours ahead."""
+    storage, vessel, drawn = given.storage, catalogue.vessels.get(given.storage.vessel), feeding.drawn
+    if vessel is None or not storage.count or storage.reserve_fraction is None or not drawn.high_w:
+        return
+    each_j = vessel.full_kg * gas("propane").gross_j_per_kg
+    inputs: list[tuple[str, float | str, str]] = [
+        ("cylinders", float(storage.count), "count"),
+        ("fill", vessel.full_kg, "mass"),
+        ("reserve", storage.reserve_fraction, "fraction"),
+    ]
+    held = Held(
+        usable_j=storage.count * each_j * (1 - storage.reserve_fraction),
+        until="Time to change-over",
+        formula="cylinders × fill × (1 − reserve) × gross heating value",
+        inputs=inputs,
+    )
+    hours.assess(assessment=assessment, site=site, given=given, fuel="propane", drawn=drawn, held=held)
+    if says is None:
+        return
+    begun = given.night.fill_fraction or 1.0
+    left_j = storage.count * each_j * max(0.0, begun - storage.reserve_fraction)
+    changed = says.change_s if says.change_s is not None else hours.lasts_ahead_s(site, given, drawn, left_j)
+    if changed is not None:
+        hours.change_at(assessment, changed, [*inputs, ("fill at the start", begun, "fraction")])
 
 
 def _service(assessment: Assessment, site: Site) -> Source:

@@ -9,81 +9,39 @@ from typing import Literal, TypeAlias
 
 from ..document.fields import labels, missing
 from ..document.job import COLDEST_C, NightAhead, Site, Supply
-from ..equipment.heaters import ChosenUnit
 from ..figures.assessment import Assessment, Row
 from ..figures.errors import OutOfRange
 from ..figures.figure import figure
-from ..figures.numerics import interpolated, rounded, total
-from ..need.heat import HeatNeed
-from ..need.loads import PowerNeed
+from ..figures.numerics import interpolated, rounded
 from ..physics.air.atmosphere import pressure_pa as barometer_at
 from ..physics.fuel.properties import gas
 from ..physics.vaporizing import Vessel
 from ..plant.catalogue import Catalogue, Regulator
+from ..plant.draw import Draw
 from ..plant.night import DAY_S, STEP_S, Bank, Night, outside_c, run
-from ..plant.ratings import Rating
+from ..plant.vessels import Source
 
 AT = ".night"
 MOST_VESSELS = 24
 TO_WITHIN_K = 1.0
 COLDER_BY_AT_MOST_K = 24.0
 SEEKING_STEP_S = 1800.0
-HOUR_S = 3600.0
 # Digits kept of a curve: it is drawn, never compared.
 KEPT = 9
 
 
 @dataclass(frozen=True)
-class Demand:
-    """What draws from the vessels: heaters for a need, and generators with what they carry."""
-
-    need: HeatNeed
-    units: tuple[ChosenUnit, ...]
-    sets: tuple[tuple[Rating, PowerNeed], ...] = ()
-
-    @property
-    def whole_w(self) -> float:
-        """Gross input with everything on."""
-        return total([*(u.input_w for u in self.units), *(r.fuel_w(p.running_w) for r, p in self.sets)])
-
-    def burner_share(self, outside_c: float) -> float | None:
-        """Return the share of an hour at this temperature that the burners for the spaces run, None without such burners or a need.
-
-        Arguments: outside_c.
-        Source: the heat loss at that temperature over the useful output of the heaters.
-        """
-        output_w = total(u.output_w for u in self.units if not u.serves)
-        rate, inside_c = self.need.loss_rate_w_per_k, self.need.inside_c
-        if rate is None or inside_c is None or output_w <= 0:
-            return None
-        return min(1.0, max(0.0, rate * (inside_c - outside_c)) / output_w)
-
-    def at_w(self, duty_fraction: float | None, begins_s: float) -> Callable[[float, float], float]:
-        """Return the load (W gross) by seconds from the beginning and outside temperature.
-
-        Arguments: duty_fraction of the burners where the need is not known; begins_s, hour of the day.
-        Source: burners cycle so as to meet the loss at that temperature; generators by the day's profile.
-        """
-        input_w = total(u.input_w for u in self.units if not u.serves)
-        steady_w = total(u.input_w for u in self.units if u.serves)
-        profiles = [(r, p.profile_w) for r, p in self.sets]
-
-        def load_w(after_s: float, air_c: float) -> float:
-            share = self.burner_share(air_c)
-            if share is None:
-                share = duty_fraction if duty_fraction is not None else 1.0
-            hour = int((begins_s + after_s) % DAY_S // HOUR_S)
-            return total([steady_w, input_w * share, *(r.fuel_w(w[hour]) for r, w in profiles)])
-
-        return load_w
-
-
-@dataclass(frozen=True)
 class NightSays:
-    """Whether the vessels carry the night given, and down to which temperature (°C) of its coldest hour they do."""
+    """Whether the vessels carry the night given, and down to which temperature (°C) of its coldest hour they do.
+
+    `worst` is what they give at their coldest in it, or where they fail; `change_s` is when they are changed or fail (s after its
+    beginning), None where they are not.
+    """
 
     carried: bool
+    worst: Source
     holds_to_c: float | None = None
+    change_s: float | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -117,11 +75,11 @@ class NightCall(Row, table="schedule"):
 
 
 def assess(
-    assessment: Assessment, site: Site, given: Supply, demand: Demand, first: Regulator | None, catalogue: Catalogue
+    assessment: Assessment, site: Site, given: Supply, drawn: Draw, first: Regulator | None, catalogue: Catalogue
 ) -> NightSays | None:
     """Judge the night ahead into the Supply assessment, if the job has one, and return its result, else None.
 
-    Arguments: assessment (added to), site, given (the supply), demand, first (the first regulator after the vessels), catalogue.
+    Arguments: assessment (added to), site, given (the supply), drawn (what draws on it), first (the first regulator after the vessels), catalogue.
     Source: `plant.night`.
     """
     asked, storage = given.night, given.storage
@@ -130,15 +88,15 @@ def assess(
         return None
     vessel = catalogue.vessels.get(storage.vessel)
     lacking = missing(storage, "count", "reserve_fraction")
-    if vessel is None or lacking or not demand.whole_w or site.outside_lowest_c is None or site.altitude_m is None:
+    if vessel is None or lacking or not drawn.high_w or site.outside_lowest_c is None or site.altitude_m is None:
         what = labels(storage, lacking) if lacking else "cylinders, heaters on propane and the site"
         assessment.judge("supply.night.missing", "night", f".storage.{lacking[0]}" if lacking else ".storage.vessel", what=what)
         return None
     assert storage.count
-    night = _run(site=site, given=given, demand=demand, first=first, vessel=vessel, count=storage.count, colder_by_k=0.0)
-    assessment.put(_table(given, asked, night, first, demand), *_schedule(asked, night))
+    night = _run(site=site, given=given, drawn=drawn, first=first, vessel=vessel, count=storage.count, colder_by_k=0.0)
+    assessment.put(_table(given, asked, night, first, drawn), *_schedule(asked, night))
     _figures(assessment, asked, night, storage.count)
-    return _judge(assessment=assessment, site=site, given=given, demand=demand, first=first, vessel=vessel, night=night)
+    return _judge(assessment=assessment, site=site, given=given, drawn=drawn, first=first, vessel=vessel, night=night)
 
 
 def _air(site: Site, given: Supply, colder_by_k: float) -> Callable[[float], float]:
@@ -158,6 +116,16 @@ def _forecast(given: Supply) -> list[tuple[float, float]]:
     return points if len(points) > 1 else []
 
 
+def air_ahead(site: Site, given: Supply) -> Callable[[float], float]:
+    """Return the outside temperature (°C) by seconds after the beginning of the night given; without one, the lowest of the site.
+
+    Arguments: site; given, the supply.
+    Source: as `assess`.
+    """
+    lowest = site.outside_lowest_c
+    return (lambda after_s: lowest or 0.0) if lowest is None or given.night.lasts_s is None else _air(site, given, 0.0)
+
+
 def hours_ahead(site: Site, given: Supply) -> tuple[tuple[float, float], ...]:
     """Return the air of the night given, hour by hour, as (seconds after its beginning, °C); nothing where none is given.
 
@@ -175,7 +143,7 @@ def _run(
     *,
     site: Site,
     given: Supply,
-    demand: Demand,
+    drawn: Draw,
     first: Regulator | None,
     vessel: Vessel,
     count: int,
@@ -185,7 +153,7 @@ def _run(
     asked, storage = given.night, given.storage
     assert asked.lasts_s and site.altitude_m is not None
     air = _air(site, given, colder_by_k)
-    load = demand.at_w(storage.duty_fraction, asked.begins_s or 0.0)
+    begins_s = asked.begins_s or 0.0
     begins_c = air(0.0)
     banks = [Bank(vessel, count, asked.fill_fraction or 1.0, begins_c)]
     if asked.reserve_count:
@@ -193,7 +161,7 @@ def _run(
     try:
         return run(
             banks=banks,
-            load_w=load,
+            load_w=lambda after_s, air_c: drawn.at_w("thermostat", begins_s + after_s, air_c),
             air_c=air,
             lasts_s=asked.lasts_s,
             reserve_fraction=storage.reserve_fraction or 0.2,
@@ -201,23 +169,23 @@ def _run(
             barometer_pa=barometer_at(site.altitude_m),
             humidity=asked.humidity_fraction or 0.85,
             step_s=step_s,
-            peak_w=_peak_w(demand, first),
+            peak_w=_peak_w(drawn, first),
         )
     except OutOfRange:
         return Night(failed_s=STEP_S, failed_fill=asked.fill_fraction or 1.0, why="pressure")
 
 
-def _peak_w(demand: Demand, first: Regulator | None) -> float:
-    """What is drawn with everything on; more than the regulator carries at all is judged there, not here."""
+def _peak_w(drawn: Draw, first: Regulator | None) -> float:
+    """What the first regulator is sized for; more than it carries at all is judged there, not here."""
     most = inf if first is None else first.capacity[-1][1] / 3600 * gas("propane").gross_j_per_kg
-    return min(demand.whole_w, most)
+    return min(drawn.peak_w, most)
 
 
 def _clock(asked: NightAhead, after_s: float) -> tuple[float, str]:
     return ((asked.begins_s or 0.0) + after_s) % DAY_S, "clock"
 
 
-def _table(given: Supply, asked: NightAhead, night: Night, first: Regulator | None, demand: Demand) -> NightCourse:
+def _table(given: Supply, asked: NightAhead, night: Night, first: Regulator | None, drawn: Draw) -> NightCourse:
     return NightCourse(
         begins_s=asked.begins_s or 0.0,
         step_s=STEP_S,
@@ -230,7 +198,7 @@ def _table(given: Supply, asked: NightAhead, night: Night, first: Regulator | No
         reserve=given.storage.reserve_fraction,
         changed_s=night.changed_s,
         failed_s=night.failed_s,
-        whole_w=rounded(demand.whole_w),
+        whole_w=rounded(drawn.high_w),
     )
 
 
@@ -299,7 +267,7 @@ def _figures(assessment: Assessment, asked: NightAhead, night: Night, count: int
 
 
 def _judge(
-    *, assessment: Assessment, site: Site, given: Supply, demand: Demand, first: Regulator | None, vessel: Vessel, night: Night
+    *, assessment: Assessment, site: Site, given: Supply, drawn: Draw, first: Regulator | None, vessel: Vessel, night: Night
 ) -> NightSays:
     asked, storage = given.night, given.storage
     assert storage.count and asked.lasts_s
@@ -311,10 +279,8 @@ def _judge(
         assessment.judge(code, "storage", f"{AT}.reserve_count", found=_clock(asked, s), after=(s, "duration"))
     if night.failed_s is None:
         most = max(COLDER_BY_AT_MOST_K, _coldest_c(site, given) - COLDEST_C)
-        carried = _sought(site, given, demand, first, vessel, most)
-        by_k = (
-            most if carried else _colder_by(site=site, given=given, demand=demand, first=first, vessel=vessel, low=0.0, high=most)
-        )
+        carried = _sought(site, given, drawn, first, vessel, most)
+        by_k = most if carried else _colder_by(site=site, given=given, drawn=drawn, first=first, vessel=vessel, low=0.0, high=most)
         holds_to_c = _coldest_c(site, given) - by_k
         assessment.judge(
             "supply.night.lasts",
@@ -326,14 +292,14 @@ def _judge(
             holds_to=(holds_to_c, "temperature"),
         )
         # The lowest of the site moves a forecast by nothing: it says how far the site's own figure may fall.
-        return NightSays(True, None if _forecast(given) else holds_to_c)
+        return NightSays(True, _worst(night), None if _forecast(given) else holds_to_c, next(iter(night.changed_s), None))
     warmest = -COLDER_BY_AT_MOST_K
-    held = _sought(site, given, demand, first, vessel, warmest)
+    held = _sought(site, given, drawn, first, vessel, warmest)
     enough = next(
         (
             n
             for n in range(storage.count + 1, MOST_VESSELS + 1)
-            if _run(site=site, given=given, demand=demand, first=first, vessel=vessel, count=n, colder_by_k=0.0).failed_s is None
+            if _run(site=site, given=given, drawn=drawn, first=first, vessel=vessel, count=n, colder_by_k=0.0).failed_s is None
         ),
         None,
     )
@@ -348,13 +314,19 @@ def _judge(
         needed=f"{enough} of these cylinders" if enough else "a tank, or another way of feeding",
         holds_to=(
             _coldest_c(site, given)
-            - _colder_by(site=site, given=given, demand=demand, first=first, vessel=vessel, low=warmest, high=0.0),
+            - _colder_by(site=site, given=given, drawn=drawn, first=first, vessel=vessel, low=warmest, high=0.0),
             "temperature",
         )
         if held
         else None,
     )
-    return NightSays(False)
+    return NightSays(False, _worst(night), change_s=next(iter(night.changed_s), night.failed_s))
+
+
+def _worst(night: Night) -> Source:
+    """What the vessels give at their coldest while they are drawn on; where they fail by pressure, what they give then."""
+    coldest = min((m for m in night.moments if m.load_w > 0), key=lambda m: m.pressure_pa, default=None)
+    return Source() if coldest is None else Source(None, max(0.0, coldest.pressure_pa), coldest.liquid_c)
 
 
 def _coldest_c(site: Site, given: Supply) -> float:
@@ -364,27 +336,27 @@ def _coldest_c(site: Site, given: Supply) -> float:
 
 
 def _colder_by(
-    *, site: Site, given: Supply, demand: Demand, first: Regulator | None, vessel: Vessel, low: float, high: float
+    *, site: Site, given: Supply, drawn: Draw, first: Regulator | None, vessel: Vessel, low: float, high: float
 ) -> float:
     """The most kelvin the whole night may be colder and still be carried, from low, where it is, to high, where it is not;
     to a kelvin on the cautious side."""
     while high - low > TO_WITHIN_K:
         middle = (low + high) / 2
-        if _sought(site, given, demand, first, vessel, middle):
+        if _sought(site, given, drawn, first, vessel, middle):
             low = middle
         else:
             high = middle
     return low
 
 
-def _sought(site: Site, given: Supply, demand: Demand, first: Regulator | None, vessel: Vessel, colder_by_k: float) -> bool:
+def _sought(site: Site, given: Supply, drawn: Draw, first: Regulator | None, vessel: Vessel, colder_by_k: float) -> bool:
     """Whether a night so much colder is carried, in the longer steps of a search."""
     count = given.storage.count or 1
     return (
         _run(
             site=site,
             given=given,
-            demand=demand,
+            drawn=drawn,
             first=first,
             vessel=vessel,
             count=count,

@@ -3,54 +3,50 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from math import ceil
 
 from ...document.fields import labels, missing
 from ...document.job import COLDEST_C, AppliancePart, FilterPart, LinePart, Site
-from ...equipment.heaters import ChosenUnit
 from ...figures.assessment import Assessment
 from ...figures.figure import figure
-from ...figures.numerics import NoRoot, root, rounded, total
-from ...need.loads import PowerNeed
+from ...figures.numerics import NoRoot, root, rounded
 from ...physics.fuel.properties import fuel as fuel_of
 from ...physics.fuel.viscosity import grade, temperature_for_c
 from ...physics.pipes import materials
 from ...physics.pipes.materials import Pipe, called
+from ...plant.draw import Draw
 from ...plant.liquid import LiquidPlant, Room, built, draws_of
 from ...plant.nodes import Node, put_flows
 from ...plant.placed import PlacedSupply
-from ...plant.ratings import Rating
 from ...plant.sections import fittings_of
+from .. import hours
 from ..gas.lines import is_whole
+from ..hours import Held
 from ..path import PathNode, path_node
 from . import inlets
 from .walk import LiquidWalk
 
 AT = ".liquid"
 # Usable notches of a metering valve with five, by how thick the fuel runs (common practice; the bounds in mm²/s from memory).
-# What the hours of a tank are worked out for.
-WITH_LOADS, AT_FULL_FIRE = "with these loads", "at full input"
 NOTCHES = ((3.5, "1 to 3", "Warm, thin fuel"), (6.5, "2 to 4", "Fuel as usual"), (float("inf"), "3 to 5", "Cold, thick fuel"))
 
 
 def assess(
-    assessment: Assessment, site: Site, supply: PlacedSupply, units: list[ChosenUnit], carried: PowerNeed, nodes: list[Node]
+    assessment: Assessment, site: Site, supply: PlacedSupply, drawn: Draw, nodes: list[Node]
 ) -> tuple[list[PathNode], LiquidPlant | None]:
     """Judge liquid fuel into the Supply assessment and return its path, heights and friction counted, and the plant it was judged by.
 
-    Arguments: assessment (added to); site; supply; units, heaters as they stand at this site; carried, what generators carry; nodes
-    of the path in order (changed).
+    Arguments: assessment (added to); site; supply; drawn, the one draw of its machines; nodes of the path in order (changed).
     Source: `line`, `fuel.viscosity`; common practice.
     """
     given, fuel = supply.given.liquid, fuel_of(supply.fuel)
-    burnt = _burnt(supply, units, carried)
+    full_w = {m.id: d.input_w for m in supply.machines if (d := m.draw(supply.fuel)) and d.input_w > 0}
     times = {m.id: draws.drawn_times for m in supply.machines if (draws := draws_of(m))}
-    put_flows(nodes, {i: w * times.get(i, 1.0) for i, w in burnt.full_w.items()})
+    put_flows(nodes, {i: w * times.get(i, 1.0) for i, w in full_w.items()})
     fuel_c = site.outside_lowest_c if given.fuel_c is None else given.fuel_c
     if supply.fuel == "petrol":
         # Petrol runs at any cold a set stands in; its line belongs to the set.
-        _hours(assessment, supply, burnt, fuel.liquid_kg_per_l * 1000 if fuel.liquid_kg_per_l else 745.0)
+        _hours(assessment, site, supply, drawn, fuel.liquid_kg_per_l * 1000 if fuel.liquid_kg_per_l else 745.0)
         return [_source(supply), *(_node(supply, n, None) for n in nodes)], None
     lacking = missing(given, "grade")
     if lacking or fuel_c is None:
@@ -62,7 +58,7 @@ def assess(
         assessment.judge("supply.liquid.other_grade", "storage", f"{AT}.grade", grade=kind.reads)
     plant = built(supply, kind, fuel_c, nodes)
     c = LiquidWalk(assessment, plant)
-    _hours(assessment, supply, burnt, plant.density(15.0))
+    _hours(assessment, site, supply, drawn, plant.density(15.0))
     path = [_source(supply, plant)]
     _thickness(c)
     for node in nodes:
@@ -73,33 +69,9 @@ def assess(
         if isinstance(node.part, AppliancePart):
             inlets.assess(c, node)
     for path_part in path:
-        if path_part.kind == "appliance" and (id := _machine_at(nodes, path_part.id)) in burnt.full_w:
-            path_part.values["input"] = (burnt.full_w[id], "heat_flow")
+        if path_part.kind == "appliance" and (id := _machine_at(nodes, path_part.id)) in full_w:
+            path_part.values["input"] = (full_w[id], "heat_flow")
     return path, plant
-
-
-@dataclass(frozen=True)
-class _Burnt:
-    """What a supply burns (W gross): each machine at its full fire or load by its id, all of them as they run, and whether that is
-    under the loads of sets."""
-
-    full_w: dict[str, float]
-    taken_w: float
-    under_loads: bool
-
-
-def _burnt(supply: PlacedSupply, units: list[ChosenUnit], carried: PowerNeed) -> _Burnt:
-    heaters = [u for u in units if u.id in supply.ids and u.fuel == supply.fuel and u.input_w > 0]
-    sets = {m.id: (m.serves, d.rating) for m in supply.machines if (d := m.draw(supply.fuel)) and d.rating}
-    full_w = {u.id: u.input_w for u in heaters} | {i: r.fuel_w(r.running_w) for i, (_, r) in sets.items()}
-    by_sets = [r.fuel_w(_load_w(carried.part(serves), r)) for serves, r in sets.values()]
-    under_loads = not heaters and any(carried.part(serves).items for serves, _ in sets.values())
-    return _Burnt(full_w, total([*(u.input_w for u in heaters), *by_sets]), under_loads)
-
-
-def _load_w(part: PowerNeed, rated: Rating) -> float:
-    """The load a set carries: that of its part of the loads, its full load where there is none."""
-    return part.running_w if part.items else rated.running_w
 
 
 def _machine_at(nodes: list[Node], id: str) -> str:
@@ -127,40 +99,35 @@ def _node(supply: PlacedSupply, node: Node, height_m: float | None) -> PathNode:
     return made
 
 
-def _hours(assessment: Assessment, supply: PlacedSupply, burning: _Burnt, density_kg_per_m3: float) -> None:
-    taken_w, under_loads = burning.taken_w, burning.under_loads
+def _hours(assessment: Assessment, site: Site, supply: PlacedSupply, drawn: Draw, density_kg_per_m3: float) -> None:
     given, wanted = supply.given.liquid, supply.given.storage.wanted_s
-    if given.tank_m3 is None or not given.tanks or not taken_w:
+    if given.tank_m3 is None or not given.tanks or not drawn.high_w:
         assessment.judge("supply.liquid.tank_missing", "storage", f"{AT}.tank_m3")
         return
-    gross = fuel_of(supply.fuel).gross_j_per_kg
-    burnt = taken_w / gross / density_kg_per_m3
-    lasts = assessment.add(
-        figure(
-            key="liquid.hours_s",
-            name=f"Tanks last {WITH_LOADS if under_loads else AT_FULL_FIRE}",
-            value=given.tanks * given.tank_m3 / burnt,
-            kind="duration",
-            formula="tanks × volume × density × gross heating value ÷ input",
-            inputs=[
-                ("tanks", float(given.tanks), "count"),
-                ("one tank", given.tank_m3, "liquid_volume"),
-                ("density at 15 °C", density_kg_per_m3, "density"),
-                ("input", taken_w, "heat_flow"),
-                ("gross heating value", gross, "heating_value"),
-            ],
-            source="common practice",
-        ),
-        headline=True,
+    each_j = given.tank_m3 * density_kg_per_m3 * fuel_of(supply.fuel).gross_j_per_kg
+    held = Held(
+        usable_j=given.tanks * each_j,
+        until="Tanks last",
+        formula="tanks × volume × density × gross heating value",
+        inputs=[
+            ("tanks", float(given.tanks), "count"),
+            ("one tank", given.tank_m3, "liquid_volume"),
+            ("density at 15 °C", density_kg_per_m3, "density"),
+        ],
     )
+    lasting = hours.assess(assessment=assessment, site=site, given=supply.given, fuel=supply.fuel, drawn=drawn, held=held)
+    if supply.given.night.lasts_s is not None:
+        ahead = lasting.get("thermostat", lasting["high"])
+        hours.change_at(assessment, ahead, held.inputs)
+    lasts, fire = lasting["high"], hours.words_of(drawn, "high")
     if wanted is None:
         return
-    needed = max(1, ceil(rounded(burnt * wanted / given.tank_m3)))
+    needed = max(1, ceil(rounded(drawn.high_w * wanted / each_j)))
     values = {
         "found": (lasts, "duration"),
         "limit": (wanted, "duration"),
         "needed": (float(needed), "count"),
-        "fire": WITH_LOADS if under_loads else AT_FULL_FIRE,
+        "fire": fire,
     }
     if given.tanks >= needed:
         assessment.judge("supply.liquid.lasts", "storage", f"{AT}.tanks", holds_to=(lasts, "duration"), **values)

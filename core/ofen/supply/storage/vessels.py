@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import ceil
 
 from ...document.fields import labels, missing
@@ -19,12 +18,11 @@ from ...physics.vaporizing import Vessel
 from ...plant import regulators
 from ...plant.catalogue import Catalogue, Regulator
 from ...plant.consumers import Consumer
+from ...plant.draw import Draw
 from ...plant.vessels import PROPANE, Source, standing_pa, steady
 from ..night import NightSays
 
 AT = ".storage"
-# The share of an hour at a temperature outside (°C) that each heater burns, by its id.
-BurnersOn = Callable[[float], Mapping[str, float]]
 # From so many times what the hours take, and more than a trailer of them, a vaporizer or a tank is worth a thought.
 VAPORIZER_FROM, MANY_VESSELS = 3, 4
 # More of one size than this nobody sets up beside each other.
@@ -58,13 +56,12 @@ def assess(
     first: Regulator | None,
     catalogue: Catalogue,
     night: NightSays | None,
-    burners_on: BurnersOn,
+    drawn: Draw,
 ) -> Source:
     """Judge the storage into the Supply assessment and return the vessels' pressures.
 
     Arguments: assessment (added to); site; storage; units, who draws; first, the first regulator after the vessels; catalogue; night,
-    what the night given comes to, which leads over the steady balance; burners_on, the share of an hour that heaters burn by
-    the need, by their ids: it counts where none is typed.
+    what the night given comes to, which leads over the steady balance; drawn, the one draw of its machines.
     Source: common practice; `vaporizing`.
     """
     vessel = catalogue.vessels.get(storage.vessel)
@@ -94,7 +91,7 @@ def assess(
         standing=standing,
         catalogue=catalogue,
         night=night,
-        burners_on=burners_on,
+        drawn=drawn,
     )
 
 
@@ -139,7 +136,7 @@ def _with_regulator(
     standing: float,
     catalogue: Catalogue,
     night: NightSays | None,
-    burners_on: BurnersOn,
+    drawn: Draw,
 ) -> Source:
     air_c = site.outside_lowest_c
     assert storage.wanted_s and storage.reserve_fraction is not None and air_c is not None
@@ -181,7 +178,8 @@ def _with_regulator(
             source="Wagner equation, Poling et al., 5th ed.; regulator data sheet",
         )
     )
-    by_hours = count_for_hours(vessel, flow, storage.wanted_s, storage.reserve_fraction)
+    used = drawn.high_w / gas("propane").gross_j_per_kg
+    by_hours = count_for_hours(vessel, used, storage.wanted_s, storage.reserve_fraction)
     assessment.add(
         figure(
             key="supply.count_hours",
@@ -190,7 +188,7 @@ def _with_regulator(
             kind="count",
             formula="flow × hours ÷ (fill × (1 − reserve)), rounded up",
             inputs=[
-                ("flow", flow, "mass_flow"),
+                ("flow on high, all loads on", used, "mass_flow"),
                 ("hours", storage.wanted_s, "duration"),
                 ("fill", vessel.full_kg, "mass"),
                 ("reserve", storage.reserve_fraction, "fraction"),
@@ -199,8 +197,8 @@ def _with_regulator(
         ),
         headline=True,
     )
-    draw = _draw_w(storage, units, burners_on, air_c)
-    _share_told(assessment, storage, burners_on(air_c))
+    draw = drawn.steady_w(air_c, storage.duty_fraction)
+    _share_told(assessment, storage, drawn, air_c)
     each = vaporizing.steady_rate_w(vessel, storage.reserve_fraction, air_c, least_c)
     assessment.add(
         figure(
@@ -222,8 +220,17 @@ def _with_regulator(
     _schools(assessment, vessel, storage.reserve_fraction, air_c, each)
     by_rate = count_for_vaporizing(vessel, draw, storage.reserve_fraction, air_c, least_c)
     assessment.put(
-        *_sizes(catalogue=catalogue, chosen=vessel, storage=storage, flow=flow, draw_w=draw, air_c=air_c, least_c=least_c)
+        *_sizes(catalogue=catalogue, chosen=vessel, storage=storage, flow=used, draw_w=draw, air_c=air_c, least_c=least_c)
     )
+    if by_rate is None and night is not None and night.carried:
+        assessment.judge(
+            "supply.storage.night_carries_cold",
+            "storage",
+            f"{AT}.count",
+            found=(air_c, "temperature"),
+            limit=(least_c, "temperature"),
+        )
+        return replace(night.worst, standing_pa=standing)
     if by_rate is None:
         assessment.judge(
             "supply.storage.too_cold",
@@ -253,7 +260,7 @@ def _with_regulator(
         storage=storage,
         units=units,
         vessel=vessel,
-        flow=flow,
+        used=used,
         draw=draw,
         least_c=least_c,
         by_hours=by_hours,
@@ -261,7 +268,7 @@ def _with_regulator(
         barometer=barometer,
         standing=standing,
         night=night,
-        burners_on=burners_on,
+        drawn=drawn,
     )
 
 
@@ -293,17 +300,10 @@ class Vaporizing(Row, table="vaporizing"):
     rate_w: float | None
 
 
-def _draw_w(storage: Storage, units: list[Consumer], burners_on: BurnersOn, air_c: float) -> float:
-    """What is drawn in an hour so cold: by the share that is typed, else by the one that the need asks."""
-    if storage.duty_fraction is not None:
-        return total(u.input_w for u in units) * storage.duty_fraction
-    shares = burners_on(air_c)
-    return total(u.input_w * shares.get(u.id, 1.0) for u in units)
-
-
-def _share_told(assessment: Assessment, storage: Storage, burners_on: Mapping[str, float]) -> None:
+def _share_told(assessment: Assessment, storage: Storage, drawn: Draw, air_c: float) -> None:
     """The share that is typed beside the one that the need asks; where none is typed the latter is filled in."""
-    share, typed = max(burners_on.values(), default=None), storage.duty_fraction
+    cycling = any(b.cycles and b.for_spaces for b in drawn.burners)
+    share, typed = drawn.share(air_c) if cycling else None, storage.duty_fraction
     if share is None:
         return
     if typed is None:
@@ -374,7 +374,7 @@ def _judge_count(
     storage: Storage,
     units: list[Consumer],
     vessel: Vessel,
-    flow: float,
+    used: float,
     draw: float,
     least_c: float,
     by_hours: int,
@@ -382,7 +382,7 @@ def _judge_count(
     barometer: float,
     standing: float,
     night: NightSays | None,
-    burners_on: BurnersOn,
+    drawn: Draw,
 ) -> Source:
     air_c = site.outside_lowest_c
     assert storage.wanted_s and storage.reserve_fraction is not None and air_c is not None
@@ -397,24 +397,8 @@ def _judge_count(
     if storage.count is None:
         assessment.judge("supply.storage.count_open", "storage", f"{AT}.count", fix=fix, **counts)
         return Source(standing)
-    lasts = assessment.add(
-        figure(
-            key="supply.hours_s",
-            name="Time to change-over at full input",
-            value=storage.count * vessel.full_kg * (1 - storage.reserve_fraction) / flow,
-            kind="duration",
-            formula="cylinders × fill × (1 − reserve) ÷ flow",
-            inputs=[
-                ("vessels", float(storage.count), "count"),
-                ("fill", vessel.full_kg, "mass"),
-                ("reserve", storage.reserve_fraction, "fraction"),
-                ("flow", flow, "mass_flow"),
-            ],
-            source="common practice",
-        ),
-        headline=True,
-    )
-    coldest = _coldest_c(storage, units, vessel, least_c, burners_on)
+    lasts = storage.count * vessel.full_kg * (1 - storage.reserve_fraction) / used
+    coldest = _coldest_c(storage, drawn, vessel, least_c)
     given = (float(storage.count), "count")
     if storage.count < by_rate:
         fill = vaporizing.least_fill(vessel, air_c, least_c, draw / storage.count)
@@ -460,6 +444,9 @@ def _judge_count(
         )
     _least_vessel(assessment, vessel, storage.count, units)
     source = steady(vessel, storage.count, storage.reserve_fraction, air_c, draw, barometer)
+    if night is not None and (not night.carried or storage.count < by_rate):
+        # What decides over the cylinders decides over what comes behind them, too.
+        source = replace(night.worst, standing_pa=source.standing_pa)
     liquid = source.liquid_c
     if liquid is None:
         return source
@@ -485,16 +472,16 @@ def _judge_count(
     return source
 
 
-def _coldest_c(storage: Storage, units: list[Consumer], vessel: Vessel, least_c: float, burners_on: BurnersOn) -> float:
+def _coldest_c(storage: Storage, drawn: Draw, vessel: Vessel, least_c: float) -> float:
     """The air down to which the vessels boil what is drawn: the colder it is, the longer the burners are on."""
     assert storage.count and storage.reserve_fraction is not None
     count, fill = storage.count, storage.reserve_fraction
 
     def lacking_k(air_c: float) -> float:
-        each_w = _draw_w(storage, units, burners_on, air_c) / count
+        each_w = drawn.steady_w(air_c, storage.duty_fraction) / count
         return vaporizing.coldest_air_c(vessel, fill, least_c, each_w) - air_c
 
-    warmest_c = vaporizing.coldest_air_c(vessel, fill, least_c, total(u.input_w for u in units) / count)
+    warmest_c = vaporizing.coldest_air_c(vessel, fill, least_c, drawn.high_w / count)
     return root(lacking_k, least_c, warmest_c) if lacking_k(warmest_c) < 0 else warmest_c
 
 

@@ -4012,6 +4012,7 @@ export interface components {
             generators?: components["schemas"]["GeneratorRow"][];
             hungriest?: components["schemas"]["Hungriest"][];
             joints?: components["schemas"]["Joint"][];
+            lasting?: components["schemas"]["Lasting"][];
             legs?: components["schemas"]["LoadOnLeg"][];
             next_visit?: components["schemas"]["NextVisit"][];
             night?: components["schemas"]["NightCourse"][];
@@ -4368,6 +4369,15 @@ export interface components {
             clock_s: number;
             /** @enum {unknown} */
             what: "begin" | "coldest" | "frost" | "reserve_takes_over" | "change" | "fails" | "end";
+        };
+        /** @description How long a supply lasts at one setting: hours, and fuel an hour. */
+        Lasting: {
+            /** @enum {unknown} */
+            setting: "high" | "low" | "thermostat";
+            words: string;
+            lasts_s: number;
+            flow: number;
+            flow_kind: string;
         };
         /** @description What a line carries by each equation (m³/s), beside what it needs. */
         OtherEquations: {
@@ -4749,6 +4759,7 @@ export interface components {
             airflow_m3_per_s: number | null;
             duct_most_m: number | null;
             fan_running_w: number | null;
+            fan_low_w: number | null;
             fan_starting_w: number | null;
             supply_v: number | null;
             supply_least_v: number | null;

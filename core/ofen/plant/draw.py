@@ -1,0 +1,160 @@
+"""The one draw: what the machines of a supply take of its fuel at every hour and every setting, and how long a store lasts at it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal, TypeAlias
+
+from ..figures.numerics import total
+from .ratings import Rating
+
+# How the heaters are set: all on high, all on low where they have a low fire, or by their thermostats.
+Setting: TypeAlias = Literal["high", "low", "thermostat"]
+DAY_S, HOUR_S, STEP_S = 86_400.0, 3600.0, 900.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Burner:
+    """A heater as it draws here: gross input (W) on high and on low (None where its data sheet has no low fire), the useful heat (W)
+    it gives on high, whether its thermostat turns it off and on again, and whether it heats the spaces."""
+
+    id: str
+    high_w: float
+    low_w: float | None
+    output_w: float
+    cycles: bool
+    for_spaces: bool = True
+
+    def input_w(self, share: float) -> float:
+        """Return the mean gross input (W) that gives a share of its useful heat.
+
+        Arguments: share, 0 to 1. One that cycles, or goes between low and high, gives just that. One that is set by hand gives no less
+        than its lowest fire, however little is needed.
+        Source: efficiency taken as the same on low and on high (common practice).
+        """
+        asked = self.high_w * share
+        return asked if self.cycles else max(asked, self.high_w if self.low_w is None else self.low_w)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Engine:
+    """A generator as it draws here: what it gives, and the loads on it, running together (W) and as the mean of each hour of a day (W).
+
+    One without loads is taken at its full load all day.
+    """
+
+    id: str
+    rated: Rating
+    running_w: float
+    profile_w: tuple[float, ...]
+    has_loads: bool = True
+
+    @property
+    def high_w(self) -> float:
+        """Gross input (W) with all its loads running."""
+        return self.rated.fuel_w(self.running_w)
+
+    @property
+    def busiest_w(self) -> float:
+        """Gross input (W) in the busiest hour of its day."""
+        return self.rated.fuel_w(max(self.profile_w))
+
+    def input_w(self, clock_s: float) -> float:
+        """Return the gross input (W) at an hour of the day, by the mean of its loads in that hour.
+
+        Arguments: clock_s.
+        Source: `Rating.fuel_w`.
+        """
+        return self.rated.fuel_w(self.profile_w[int(clock_s % DAY_S // HOUR_S)])
+
+
+@dataclass(frozen=True, kw_only=True)
+class Draw:
+    """What draws on one supply, and what the heat that it gives is for: the loss of the spaces (W/K) and their temperature.
+
+    `duty_fraction` is the share of the time that the burners are on, where the need is not known.
+    """
+
+    burners: tuple[Burner, ...] = ()
+    engines: tuple[Engine, ...] = ()
+    loss_rate_w_per_k: float | None = None
+    inside_c: float | None = None
+    duty_fraction: float | None = None
+
+    @property
+    def high_w(self) -> float:
+        """Gross input (W) with every heater on high and every load running."""
+        return total([*(b.high_w for b in self.burners), *(e.high_w for e in self.engines)])
+
+    @property
+    def peak_w(self) -> float:
+        """Gross input (W) for which regulators and lines are sized: every heater on high, every generator at its full load."""
+        return total([*(b.high_w for b in self.burners), *(e.rated.fuel_w(e.rated.running_w) for e in self.engines)])
+
+    @property
+    def has_low(self) -> bool:
+        """Whether any heater has a low fire on its data sheet."""
+        return any(b.low_w is not None for b in self.burners)
+
+    def share(self, outside_c: float) -> float | None:
+        """Return the share of an hour at this temperature that the burners for the spaces are on, None without such burners or a need.
+
+        Arguments: outside_c.
+        Source: the heat loss at that temperature over the useful output of the heaters.
+        """
+        output_w = total(b.output_w for b in self.burners if b.for_spaces)
+        if self.loss_rate_w_per_k is None or self.inside_c is None or output_w <= 0:
+            return None
+        return min(1.0, max(0.0, self.loss_rate_w_per_k * (self.inside_c - outside_c)) / output_w)
+
+    def at_w(self, setting: Setting, clock_s: float, outside_c: float) -> float:
+        """Return the mean gross input (W) of all machines at an hour of the day.
+
+        Arguments: setting of the heaters; clock_s, hour of the day; outside_c. On low, a heater without a low fire stays on high. By
+        thermostat, heaters for the spaces meet the loss at that temperature, and those for something else stay on high.
+        Generators follow the loads of the hour at every setting but high, where every load runs.
+        Source: `Burner.input_w`, `Engine.input_w`.
+        """
+        if setting == "high":
+            return self.high_w
+        engines_w = [e.input_w(clock_s) for e in self.engines]
+        if setting == "low":
+            return total([*(b.high_w if b.low_w is None else b.low_w for b in self.burners), *engines_w])
+        share = self.share(outside_c)
+        if share is None:
+            share = 1.0 if self.duty_fraction is None else self.duty_fraction
+        return total([*(b.input_w(share) if b.for_spaces else b.high_w for b in self.burners), *engines_w])
+
+    def steady_w(self, outside_c: float, duty_fraction: float | None) -> float:
+        """Return what a store must give (W gross) for as long as it stays so cold: the loads of generators as in their busiest hour.
+
+        Arguments: outside_c; duty_fraction typed for the burners, which goes before the one by the need. Heaters that are set by hand
+        stay on high.
+        Source: `share`.
+        """
+        share = self.share(outside_c)
+        engines_w = [e.busiest_w for e in self.engines]
+        if duty_fraction is not None:
+            return total([*(b.high_w * duty_fraction for b in self.burners), *engines_w])
+        on = {b.id: share for b in self.burners if share is not None and b.for_spaces and b.cycles}
+        return total([*(b.high_w * on.get(b.id, 1.0) for b in self.burners), *engines_w])
+
+
+def lasts_s(held_j: float, load_w: Callable[[float], float], window_s: float) -> float | None:
+    """Return how long (s) a store lasts, None where it is not drawn on.
+
+    Arguments: held_j, the gross heat in it that may be used; load_w by seconds from now; window_s, how far ahead the load is known:
+    after that it goes on at the mean of the window.
+    Source: energy balance, quarter hour by quarter hour; within the last one by its own load.
+    """
+    steps = max(1, int(window_s // STEP_S))
+    left_j, used_j = held_j, 0.0
+    for n in range(steps):
+        step_j = load_w((n + 0.5) * STEP_S) * STEP_S
+        if step_j >= left_j > 0:
+            return n * STEP_S + left_j / step_j * STEP_S
+        left_j -= step_j
+        used_j += step_j
+    mean_w = used_j / (steps * STEP_S)
+    return steps * STEP_S + left_j / mean_w if mean_w > 0 else None

@@ -1,0 +1,136 @@
+"""How long a supply lasts: on high, on low and by the thermostat, side by side, and when it is changed in the hours ahead."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..document.job import Site, Supply
+from ..figures.assessment import Assessment, Row
+from ..figures.figure import figure
+from ..figures.numerics import rounded
+from ..physics.fuel.properties import fuel as fuel_of
+from ..physics.fuel.properties import told_flow
+from ..plant.draw import DAY_S, Draw, Setting, lasts_s
+from .night import air_ahead
+
+WORDS: dict[Setting, str] = {"high": "on high", "low": "on low", "thermostat": "by thermostat"}
+SETTINGS: tuple[Setting, ...] = ("low", "thermostat", "high")
+ALL_LOADS, THESE_LOADS = "with all loads on", "with these loads"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Held:
+    """What a supply holds that may be used (J gross), what its hours are called, and how that comes about."""
+
+    usable_j: float
+    until: str
+    formula: str
+    inputs: Sequence[tuple[str, float | str, str]]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Lasting(Row, table="lasting"):
+    """How long a supply lasts at one setting: hours, and fuel an hour."""
+
+    setting: Setting
+    words: str
+    lasts_s: float
+    flow: float
+    flow_kind: str
+
+
+def words_of(drawn: Draw, setting: Setting) -> str:
+    """Return how a setting is called: heaters have one, generators have loads.
+
+    Arguments: drawn; setting.
+    """
+    if drawn.burners:
+        return WORDS[setting]
+    return ALL_LOADS if setting == "high" else THESE_LOADS
+
+
+def assess(*, assessment: Assessment, site: Site, given: Supply, fuel: str, drawn: Draw, held: Held) -> dict[Setting, float]:
+    """Set how long a supply lasts at each setting into the Supply assessment, and return it (s).
+
+    Arguments: assessment (added to); site; given, the supply; fuel; drawn, what draws on it; held.
+    Source: `plant.draw`; by thermostat at the temperatures of the hours ahead, else at the lowest outside.
+    """
+    window_s, begins_s = given.night.lasts_s or DAY_S, given.night.begins_s or 0.0
+    air_c = air_ahead(site, given)
+    gross = fuel_of(fuel).gross_j_per_kg
+    found: dict[Setting, float] = {}
+    for setting in SETTINGS:
+        if setting == "low" and not drawn.has_low:
+            continue
+
+        def load_w(after_s: float, setting: Setting = setting) -> float:
+            return drawn.at_w(setting, begins_s + after_s, air_c(after_s))
+
+        lasts = lasts_s(held.usable_j, load_w, window_s)
+        if lasts is None or (setting == "thermostat" and _is_alike(drawn)):
+            continue
+        found[setting] = lasts
+        mean_w = held.usable_j / lasts
+        assessment.add(
+            figure(
+                key=f"supply.hours_{setting}_s",
+                name=f"{held.until} {words_of(drawn, setting)}",
+                value=lasts,
+                kind="duration",
+                formula=f"{held.formula} ÷ input",
+                inputs=[*held.inputs, ("mean input", mean_w, "heat_flow"), ("gross heating value", gross, "heating_value")],
+                source="one draw, quarter hour by quarter hour; efficiency on low as on high (common practice)",
+            ),
+            headline=setting == ("high" if drawn.burners else _headline(drawn)),
+        )
+        flow, kind = told_flow(fuel, mean_w / gross)
+        assessment.put(
+            Lasting(
+                setting=setting,
+                words=words_of(drawn, setting),
+                lasts_s=rounded(lasts),
+                flow=rounded(flow),
+                flow_kind=kind,
+            )
+        )
+    return found
+
+
+def lasts_ahead_s(site: Site, given: Supply, drawn: Draw, left_j: float) -> float | None:
+    """Return how long (s) what is left lasts by thermostat, from the start of the hours ahead; None where it is not drawn on.
+
+    Arguments: site; given, the supply; drawn; left_j, gross.
+    Source: `plant.draw.lasts_s`.
+    """
+    begins_s, air_c = given.night.begins_s or 0.0, air_ahead(site, given)
+    return lasts_s(left_j, lambda s: drawn.at_w("thermostat", begins_s + s, air_c(s)), given.night.lasts_s or DAY_S)
+
+
+def _is_alike(drawn: Draw) -> bool:
+    """Whether nothing tells what is drawn on the way from all on: no need, no duty and no loads."""
+    unknown = drawn.share(0.0) is None and drawn.duty_fraction is None
+    return unknown and not any(e.has_loads for e in drawn.engines)
+
+
+def _headline(drawn: Draw) -> Setting:
+    return "thermostat" if any(e.has_loads for e in drawn.engines) else "high"
+
+
+def change_at(assessment: Assessment, after_s: float, inputs: Sequence[tuple[str, float | str, str]]) -> None:
+    """Set when a supply is changed, after the start of the hours ahead, into the assessment.
+
+    Arguments: assessment (added to); after_s; inputs of the figure.
+    Source: `plant.night` for cylinders, else the energy balance.
+    """
+    assessment.add(
+        figure(
+            key="supply.change_at_s",
+            name="Change-over, after the start of the night",
+            value=after_s,
+            kind="duration",
+            formula="when the reserve is reached, by thermostat and loads",
+            inputs=list(inputs),
+            source="one draw, quarter hour by quarter hour",
+        )
+    )
