@@ -5,9 +5,10 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from .conftest import field
+from .conftest import enter, field
 from .made import own_copy
 from .served import Served
+from .test_no_signal import Tablet, installed, tablet  # noqa: F401  a fixture
 
 # Words that stand in a box which hides what does not fit, or that reach out of the screen.
 CUT = """() => [...document.querySelectorAll("label, button, th, a, h1, h2, h3, h4, legend, [role=tab], option")]
@@ -82,7 +83,7 @@ def test_the_english_changes_with_the_units_and_by_itself_and_what_is_typed_stay
     expect(page.get_by_test_id("units-us")).to_have_attribute("data-checked", "")
 
 
-def test_help_opens_where_the_hand_is_and_its_guide_is_searched_without_signal(at_work: Page, served: Served) -> None:
+def test_help_opens_where_the_hand_is_and_leads_to_the_guide(at_work: Page, served: Served) -> None:
     page = at_work
     own_copy(page, served)
     page.get_by_test_id("help").click()
@@ -93,11 +94,36 @@ def test_help_opens_where_the_hand_is_and_its_guide_is_searched_without_signal(a
     assert picture.evaluate("(i) => i.complete && i.naturalWidth") > 300
     dialog.get_by_role("link", name="Open the user guide").click()
     expect(page.get_by_role("dialog")).to_have_count(0)
+    expect(page.get_by_label("Search the guide")).to_be_visible()
+
+
+@pytest.mark.engine
+def test_the_guide_is_searched_without_signal(
+    tablet: Tablet,  # noqa: F811  the fixture
+    served: Served,
+) -> None:
+    page = tablet.start()
+    enter(page, served, served.person())
+    installed(page)
+    page.reload()
+    page.evaluate(
+        "navigator.serviceWorker.controller || new Promise((r) => navigator.serviceWorker.addEventListener('controllerchange', r))"
+    )
     page.context.set_offline(True)
+    page.get_by_role("link", name="Help").click()
     page.get_by_label("Search the guide").fill("frost forms")
     page.get_by_test_id("guide-found").get_by_role("link", name="Supply").click()
     expect(page.get_by_role("heading", name="Supply", level=1)).to_be_visible()
-    page.context.set_offline(False)
+
+
+def test_a_page_that_is_not_on_the_device_says_so_and_the_one_in_front_is_not_lost(
+    at_work: Page,
+) -> None:
+    at_work.get_by_role("heading", name="Jobs").wait_for()
+    at_work.context.set_offline(True)
+    at_work.get_by_role("link", name="Help").click()
+    expect(at_work.get_by_test_id("cannot-be-shown")).to_contain_text("This page cannot be shown")
+    at_work.context.set_offline(False)
 
 
 def test_a_trade_word_says_what_it_means_and_leaves_the_hand_where_it_is(at_work: Page, served: Served) -> None:

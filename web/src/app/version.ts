@@ -34,7 +34,10 @@ export function install() {
     else if (event.isUpdate === true || event.isExternal === true) become("replaced");
   });
   // A part of an old version that is gone: load the page anew rather than mix the two.
-  globalThis.addEventListener("vite:preloadError", () => location.reload());
+  globalThis.addEventListener("vite:preloadError", () => {
+    // Without signal there is nothing newer to load, and the page in front would be lost.
+    if (navigator.onLine) location.reload();
+  });
   const look = () => void found.update().catch(() => undefined);
   // Where the browser does not let it be installed, it works as a page all the same.
   found.register().then(

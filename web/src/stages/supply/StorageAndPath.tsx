@@ -9,6 +9,7 @@ import { type Document, freshId, listAt, textAt } from "../../job/document";
 import { StagePart } from "../../ui/answers";
 import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
+import { Lasting } from "./Lasting";
 import { KINDS, partWords, PathPart } from "./PathPart";
 import { type Options, useNamed } from "./named";
 import { rows, withAfter } from "./tree";
@@ -56,6 +57,7 @@ export function StorageAndPath() {
       part="path"
       choices={
         <>
+          <Lasting rows={stage?.tables["lasting"] ?? []} />
           <Sizes rows={stage?.tables["vessel_sizes"] ?? []} />
           <Vaporizing rows={stage?.tables["vaporizing"] ?? []} />
           <Sets rows={stage?.tables["subsets"] ?? []} names={names} />
