@@ -165,6 +165,13 @@ def test_energy_closes_over_the_window_and_after_it(load_w: list[float], held_j:
     assert drawn_j == pytest.approx(held_j, rel=1e-9)
 
 
+def test_a_cartridge_lasts_on_high_what_its_own_figure_says_and_longer_on_low() -> None:
+    planned = plan(load(made("tent_cartridge")))
+    found = hours(planned)
+    assert found["high"] == pytest.approx(figure_of(planned, "cartridge.hours_s").value / H)
+    assert found.get("low", 99.0) > found["high"]
+
+
 def test_a_generator_without_loads_is_taken_at_its_full_load() -> None:
     sheet = catalogue().generators["linnet-8-lp"]
     rated = rating(sheet, "propane", load(example("canvas-hall")).site)

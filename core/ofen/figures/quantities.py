@@ -144,6 +144,13 @@ KINDS: dict[str, QuantityKind] = {
         ),
         QuantityKind("mass", (_U("kg", 1), _U("lb", 0.45359237, 0, ("lbs",)), _U("g", 0.001)), "kg", "lb", 2),
         QuantityKind("mass_flow", (_U("kg/h", 1 / 3600), _U("lb/h", 0.45359237 / 3600), _U("kg/s", 1)), "kg/h", "lb/h", 2),
+        QuantityKind(
+            "liquid_flow",
+            (_U("L/h", 1e-3 / 3600), _U("gal/h", 3.785411784e-3 / 3600, 0, ("gph",)), _U("m³/s", 1)),
+            "L/h",
+            "gal/h",
+            2,
+        ),
         QuantityKind("density", (_U("kg/m³", 1), _U("lb/ft³", 16.018463)), "kg/m³", "lb/ft³"),
         QuantityKind("heating_value", (_U("MJ/kg", 1e6), _U("Btu/lb", 2326.0), _U("J/kg", 1)), "MJ/kg", "Btu/lb"),
         QuantityKind("viscosity", (_U("mm²/s", 1e-6, 0, ("cSt", "mm2/s")),), "mm²/s", "mm²/s", 1),

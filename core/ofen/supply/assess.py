@@ -141,6 +141,7 @@ def _supply(
         return SupplyPlan(supply, assessment, [], SupplyPlant(supply, {}))
     if supply.fuel == CARTRIDGES:
         cartridges.assess(assessment, around.site, supply.given.storage.wanted_s, units)
+        _cartridge_lasts(assessment, around.site, supply, _drawn(supply, units, need, carried))
         return SupplyPlan(supply, assessment, _cartridge_path(supply), SupplyPlant(supply, {}))
     nodes = _nodes(assessment, supply)
     _hanging(assessment, around, supply, nodes)
@@ -156,6 +157,21 @@ def _supply(
     joints.assess(assessment, supply, nodes)
     _mark_machines(supply, path)
     return SupplyPlan(supply, assessment, path, plant)
+
+
+def _cartridge_lasts(assessment: Assessment, site: Site, supply: PlacedSupply, drawn: Draw) -> None:
+    """How long one cartridge lasts at each setting, until it stops feeding."""
+    one_s = assessment.value("cartridge.hours_s")
+    if one_s is None or not drawn.high_w:
+        return
+    held = Held(
+        usable_j=one_s * drawn.high_w,
+        until="One cartridge lasts",
+        formula="fill × (1 − left) × gross heating value",
+        inputs=[("one cartridge, all on high", one_s, "duration")],
+        headline=False,
+    )
+    hours.assess(assessment=assessment, site=site, given=supply.given, fuel=supply.fuel, drawn=drawn, held=held)
 
 
 def _cartridge_path(supply: PlacedSupply) -> list[PathNode]:

@@ -12,10 +12,13 @@ from ..figures.numerics import rounded
 from ..physics.fuel.properties import fuel as fuel_of
 from ..physics.fuel.properties import told_flow
 from ..plant.draw import DAY_S, Draw, Setting, lasts_s
+from ..tables.fuels import source_of
 from .night import air_ahead
 
 WORDS: dict[Setting, str] = {"high": "on high", "low": "on low", "thermostat": "by thermostat"}
 SETTINGS: tuple[Setting, ...] = ("low", "thermostat", "high")
+# A heater without a thermostat is set to what is needed, as far down as it goes.
+BY_HAND = "as needed"
 ALL_LOADS, THESE_LOADS = "with all loads on", "with these loads"
 
 
@@ -27,6 +30,7 @@ class Held:
     until: str
     formula: str
     inputs: Sequence[tuple[str, float | str, str]]
+    headline: bool = True
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -45,6 +49,8 @@ def words_of(drawn: Draw, setting: Setting) -> str:
 
     Arguments: drawn; setting.
     """
+    if setting == "thermostat" and drawn.burners and not any(b.cycles for b in drawn.burners):
+        return BY_HAND
     if drawn.burners:
         return WORDS[setting]
     return ALL_LOADS if setting == "high" else THESE_LOADS
@@ -67,7 +73,8 @@ def assess(*, assessment: Assessment, site: Site, given: Supply, fuel: str, draw
         def load_w(after_s: float, setting: Setting = setting) -> float:
             return drawn.at_w(setting, begins_s + after_s, air_c(after_s))
 
-        lasts = lasts_s(held.usable_j, load_w, window_s)
+        # On high nothing changes with the hour.
+        lasts = held.usable_j / drawn.high_w if setting == "high" else lasts_s(held.usable_j, load_w, window_s)
         if lasts is None or (setting == "thermostat" and _is_alike(drawn)):
             continue
         found[setting] = lasts
@@ -82,9 +89,9 @@ def assess(*, assessment: Assessment, site: Site, given: Supply, fuel: str, draw
                 inputs=[*held.inputs, ("mean input", mean_w, "heat_flow"), ("gross heating value", gross, "heating_value")],
                 source="one draw, quarter hour by quarter hour; efficiency on low as on high (common practice)",
             ),
-            headline=setting == ("high" if drawn.burners else _headline(drawn)),
+            headline=held.headline and setting == ("high" if drawn.burners else _headline(drawn)),
         )
-        flow, kind = told_flow(fuel, mean_w / gross)
+        flow, kind = _flow(fuel, mean_w / gross)
         assessment.put(
             Lasting(
                 setting=setting,
@@ -115,6 +122,14 @@ def _is_alike(drawn: Draw) -> bool:
 
 def _headline(drawn: Draw) -> Setting:
     return "thermostat" if any(e.has_loads for e in drawn.engines) else "high"
+
+
+def _flow(fuel: str, kg_per_s: float) -> tuple[float, str]:
+    """A flow of fuel as it is spoken of: liquids by the litre."""
+    known = fuel_of(fuel)
+    if source_of(fuel) == "tank" and known.liquid_kg_per_l:
+        return kg_per_s / known.liquid_kg_per_l / 1000, "liquid_flow"
+    return told_flow(fuel, kg_per_s)
 
 
 def change_at(assessment: Assessment, after_s: float, inputs: Sequence[tuple[str, float | str, str]]) -> None:

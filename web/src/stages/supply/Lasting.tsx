@@ -10,7 +10,7 @@ export function Lasting({ rows }: { rows: Row<"lasting">[] }) {
   return (
     <section data-testid="lasting" aria-label={t`How long it lasts`} className="mb-3">
       <h3 className="pb-1 text-small text-muted">{t`How long it lasts`}</h3>
-      <dl className="grid grid-cols-3 rounded-sm border-[1.5px] border-frame bg-card">
+      <dl className="grid grid-flow-col auto-cols-fr rounded-sm border-[1.5px] border-frame bg-card">
         {rows.map((r) => {
           const { number, unit } = q.split(r.lasts_s, "duration");
           return (

@@ -57,14 +57,15 @@ export function StorageAndPath() {
       part="path"
       choices={
         <>
-          <Lasting rows={stage?.tables["lasting"] ?? []} />
           <Sizes rows={stage?.tables["vessel_sizes"] ?? []} />
           <Vaporizing rows={stage?.tables["vaporizing"] ?? []} />
           <Sets rows={stage?.tables["subsets"] ?? []} names={names} />
           <Equations rows={stage?.tables["equations"] ?? []} />
         </>
       }
-    />
+    >
+      <Lasting rows={stage?.tables["lasting"] ?? []} />
+    </StagePart>
   );
 }
 
