@@ -137,7 +137,9 @@ class Walker:
 
     def _choose(self, step: Any) -> None:
         right = next(o for o in step.options if step.is_right(o.value))
-        self.tap(self.page.locator(f"main input[type=radio][value='{right.value}']"), moves=False)
+        radio = self.page.locator(f"main input[type=radio][value='{right.value}']")
+        self.tap(radio, moves=False)
+        expect(radio).to_be_checked()
         self.main()
 
     def _tries(self, step: Any) -> None:
