@@ -12,10 +12,9 @@ export async function startPython(loadPyodide, at, read) {
   for (const [name, text] of Object.entries(await core)) {
     const file = `/core/${name}`;
     python.FS.mkdirTree(file.slice(0, file.lastIndexOf("/")));
-    python.FS.writeFile(
-      file,
-      Uint8Array.from(atob(text), (c) => c.charCodeAt(0)),
-    );
+    // A table is its own text behind "="; what is compiled is in Base64.
+    const bytes = text.startsWith("=") ? text.slice(1) : Uint8Array.from(atob(text), (c) => c.charCodeAt(0));
+    python.FS.writeFile(file, bytes);
   }
   python.runPython("import sys; sys.path.insert(0, '/core')");
   const desk = python.pyimport("ofen.call").Desk();
