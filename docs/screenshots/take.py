@@ -134,7 +134,7 @@ def siting(page: Page, served: Served, folder: Path) -> None:
     page.get_by_test_id("stages").get_by_role("link", name="Siting").click()
     page.get_by_role("tab", name="Air inside").click()
     for vent in ("Low vent", "High vent"):
-        page.get_by_label(f"{vent}: Kept").select_option("shut")
+        page.get_by_label(f"{vent}: State").select_option("shut")
     settle(page)
     page.evaluate("scrollBy(0, document.querySelector('[role=tablist]').getBoundingClientRect().top - 8)")
     shots.append(page.screenshot())
