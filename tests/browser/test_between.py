@@ -12,7 +12,7 @@ from .conftest import enter, saved, stage
 from .made import ask, job_of, own_copy
 from .served import Served, Who
 from .test_manners import document_of
-from .test_no_signal import Tablet, installed, tablet  # noqa: F401  a fixture
+from .test_no_signal import Tablet, controlled, installed, tablet  # noqa: F401  a fixture
 
 ADA = "Ada Brenn"
 
@@ -33,11 +33,7 @@ def test_a_shared_page_and_a_calendar_open_where_the_application_is_installed(
     job = job_of(address)
     share = ask(page, served, "POST", f"/jobs/{job}/shares", {"what": "read", "audience": "customer", "ends_at": in_days(2)})
     feed = ask(page, served, "POST", "/feeds", {"scope": "job", "job": job})
-    installed(page)
-    page.reload()
-    page.evaluate(
-        "navigator.serviceWorker.controller || new Promise((r) => navigator.serviceWorker.addEventListener('controllerchange', r))"
-    )
+    controlled(page)
     # Answered by the server, not by the application that lies on the device.
     page.goto(share["address"])
     expect(page.get_by_role("heading", name="Tram depot")).to_be_visible()

@@ -65,6 +65,15 @@ def installed(page: Page) -> None:
     eventually(lambda: page.evaluate(held), "the engine on the device", page)
 
 
+def controlled(page: Page) -> None:
+    """Load the page again from the application that lies on the device."""
+    installed(page)
+    page.reload()
+    page.evaluate(
+        "navigator.serviceWorker.controller || new Promise((r) => navigator.serviceWorker.addEventListener('controllerchange', r))"
+    )
+
+
 def nothing_waits(page: Page) -> None:
     """Wait until the outbox on the device is empty."""
     empty = """(async () => {

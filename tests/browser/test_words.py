@@ -8,7 +8,7 @@ from playwright.sync_api import Page, expect
 from .conftest import enter, field
 from .made import own_copy
 from .served import Served
-from .test_no_signal import Tablet, installed, tablet  # noqa: F401  a fixture
+from .test_no_signal import Tablet, controlled, tablet  # noqa: F401  a fixture
 
 # Words that stand in a box which hides what does not fit, or that reach out of the screen.
 CUT = """() => [...document.querySelectorAll("label, button, th, a, h1, h2, h3, h4, legend, [role=tab], option")]
@@ -104,11 +104,7 @@ def test_the_guide_is_searched_without_signal(
 ) -> None:
     page = tablet.start()
     enter(page, served, served.person())
-    installed(page)
-    page.reload()
-    page.evaluate(
-        "navigator.serviceWorker.controller || new Promise((r) => navigator.serviceWorker.addEventListener('controllerchange', r))"
-    )
+    controlled(page)
     page.context.set_offline(True)
     page.get_by_role("link", name="Help").click()
     page.get_by_label("Search the guide").fill("frost forms")

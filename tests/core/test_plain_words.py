@@ -117,7 +117,7 @@ def test_a_text_of_a_table_is_an_order_or_a_whole_sentence_in_no_dialect(key: st
 
 def test_a_term_that_no_dialect_has_and_a_value_that_a_translation_lost_are_found_with_their_place(tmp_path: Path) -> None:
     by = plain_words.rules()
-    for folder in (by.screens["british"], by.screens["american"], by.screens["code"] + "/need", "core/ofen/tables", "docs"):
+    for folder in (by.screens["british"], by.screens["american"], by.screens["code"] + "/need", "core/ofen/tables", "docs/guide"):
         (tmp_path / folder).mkdir(parents=True)
     (tmp_path / by.screens["terms"]).write_text('[petrol]\nbritish = "petrol"\namerican = "gasoline"\n', encoding="utf-8")
     (tmp_path / by.screens["schema"]).write_text('{"title": "The longest label that was ever written"}', encoding="utf-8")
@@ -129,6 +129,8 @@ def test_a_term_that_no_dialect_has_and_a_value_that_a_translation_lost_are_foun
         'msgid "{n} spanners"\nmsgstr "wrenches"\n\nmsgid "gone"\nmsgstr "left"\n', encoding="utf-8"
     )
     (tmp_path / by.screens["code"] / "need" / "A.tsx").write_text("<Button>{t`Moved`}</Button>", encoding="utf-8")
+    (tmp_path / "core/ofen/a.py").write_text('x = Fault("a.b", f"holds {n} files; at most 3 are read")\n', encoding="utf-8")
+    (tmp_path / "docs/guide/need.md").write_text("# Need\n\nPress “In the van”, then “in the van”.\n", encoding="utf-8")
     said = [str(f).removeprefix(f"{tmp_path}/") for f in plain_words.broken(tmp_path, replace(by, read=(), tables=()))]
     assert said == [
         "core/ofen/tables/a.toml:1: names the term naphtha, which tables/dialects.toml does not have",
@@ -137,6 +139,9 @@ def test_a_term_that_no_dialect_has_and_a_value_that_a_translation_lost_are_foun
         "web/locales/en-US/need.po:1: “gone” is no sentence of a screen any more",
         "web/src/need/A.tsx:1: the button “Moved” does not begin with a verb",
         "docs/job.schema.json:1: the label “The longest label that was ever written” has 39 characters, 32 at most",
+        "core/ofen/a.py:1: “holds {value} files; at most 3 are read” says “holds”; say instead: OK up to, OK down to",
+        "core/ofen/a.py:1: “holds {value} files; at most 3 are read” joins sentences by a semicolon or a dash; make two of them",
+        "docs/guide/need.md:3: names “In the van”, which no screen says",
     ]
 
 

@@ -44,6 +44,12 @@ class ChosenUnit:
         """The fuel it burns here."""
         return self.burns.fuel
 
+    @property
+    def low_w(self) -> float | None:
+        """Gross input (W) on low here, None where its data sheet has no low fire."""
+        low_w = self.burns.low_input_w
+        return None if low_w is None else self.input_w * low_w / self.burns.input_w
+
 
 def make_up_w(airflow_m3_per_s: float, need: HeatNeed, outside_c: float, altitude_m: float) -> float:
     """Return the heat (W) that fresh air blown in takes, beyond the air change counted in the need.
@@ -273,8 +279,7 @@ def least_w(unit: ChosenUnit, need: HeatNeed, site: Site) -> float:
     Source: data sheet; `useful_output_w`.
     """
     assert site.outside_lowest_c is not None and site.altitude_m is not None
-    low_w = unit.burns.low_input_w
-    input_w = unit.input_w if low_w is None else unit.input_w * low_w / unit.burns.input_w
+    input_w = unit.input_w if unit.low_w is None else unit.low_w
     if need.nameplate:
         return input_w
     return useful_output_w(unit.heater, unit.burns, input_w, need, site.outside_lowest_c, site.altitude_m)

@@ -286,7 +286,7 @@ def _manifest(content: bytes) -> dict[str, Any]:
     if not isinstance(manifest, dict) or not known or not str(known).startswith("ofen-whole-job/"):
         raise _refused(MANIFEST, "is not one of a whole job")
     if known != FORMAT:
-        raise _refused(MANIFEST, f"is of {known}, made by another version of Ofen. This one reads {FORMAT}. Bring it in there.")
+        raise _refused(MANIFEST, f"is of {known}, made by another version of Ofen. This one reads {FORMAT}. Import it there.")
     return manifest
 
 

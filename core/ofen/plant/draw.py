@@ -73,7 +73,7 @@ class Engine:
 class Draw:
     """What draws on one supply, and what the heat that it gives is for: the loss of the spaces (W/K) and their temperature.
 
-    `duty_fraction` is the share of the time that the burners are on, where the need is not known.
+    `duty_fraction` is the share of the coldest hour that the burners are on, as typed. It also counts where the need is not known.
     """
 
     burners: tuple[Burner, ...] = ()
@@ -126,17 +126,16 @@ class Draw:
             share = 1.0 if self.duty_fraction is None else self.duty_fraction
         return total([*(b.input_w(share) if b.for_spaces else b.high_w for b in self.burners), *engines_w])
 
-    def steady_w(self, outside_c: float, duty_fraction: float | None) -> float:
+    def steady_w(self, outside_c: float) -> float:
         """Return what a store must give (W gross) for as long as it stays so cold: the loads of generators as in their busiest hour.
 
-        Arguments: outside_c; duty_fraction typed for the burners, which goes before the one by the need. Heaters that are set by hand
-        stay on high.
+        Arguments: outside_c. A duty that is typed goes before the one by the need. Heaters that are set by hand stay on high.
         Source: `share`.
         """
         share = self.share(outside_c)
         engines_w = [e.busiest_w for e in self.engines]
-        if duty_fraction is not None:
-            return total([*(b.high_w * duty_fraction for b in self.burners), *engines_w])
+        if self.duty_fraction is not None:
+            return total([*(b.high_w * self.duty_fraction for b in self.burners), *engines_w])
         on = {b.id: share for b in self.burners if share is not None and b.for_spaces and b.cycles}
         return total([*(b.high_w * on.get(b.id, 1.0) for b in self.burners), *engines_w])
 

@@ -14,12 +14,11 @@ from ..physics.fuel.vapour import LOWEST_C, boiling_heat_j_per_kg, pure_pressure
 from ..physics.vaporizing import Vessel
 from . import regulators
 from .catalogue import Regulator
+from .draw import DAY_S, STEP_S
 
-STEP_S = 900.0
 LIQUID_J_PER_KGK = 2500.0
 STEEL_J_PER_KGK = 470.0
 GROSS_J_PER_KG = gas("propane").gross_j_per_kg
-DAY_S = 86_400.0
 GRID_DIGITS = 9
 
 

@@ -13,10 +13,11 @@ from ..physics.fuel.properties import flow_m3_per_s
 from ..physics.vaporizing import Vessel
 from . import cords, machines, vessels
 from .catalogue import Catalogue
+from .draw import STEP_S
 from .faults import FAULTS, Fault, gas_in_air, source_as_it_is, with_faults
 from .gas import GasPlant, judged_at
 from .liquid import LiquidPlant
-from .night import STEP_S, Bank, Night, draw
+from .night import Bank, Night, draw
 from .placed import Placed, PlacedSupply
 from .vessels import Source
 

@@ -218,11 +218,10 @@ def _drawn(supply: PlacedSupply, units: list[ChosenUnit], need: HeatNeed, carrie
 
 
 def _burner(unit: ChosenUnit) -> Burner:
-    low_w = unit.burns.low_input_w
     return Burner(
         id=unit.id,
         high_w=unit.input_w,
-        low_w=None if low_w is None else unit.input_w * low_w / unit.burns.input_w,
+        low_w=unit.low_w,
         output_w=unit.output_w,
         cycles=uses.cycles(unit.heater.heater_class),
         for_spaces=not unit.serves,

@@ -62,19 +62,13 @@ def assess(*, assessment: Assessment, site: Site, given: Supply, fuel: str, draw
     Arguments: assessment (added to); site; given, the supply; fuel; drawn, what draws on it; held.
     Source: `plant.draw`; by thermostat at the temperatures of the hours ahead, else at the lowest outside.
     """
-    window_s, begins_s = given.night.lasts_s or DAY_S, given.night.begins_s or 0.0
-    air_c = air_ahead(site, given)
     gross = fuel_of(fuel).gross_j_per_kg
     found: dict[Setting, float] = {}
     for setting in SETTINGS:
         if setting == "low" and not drawn.has_low:
             continue
-
-        def load_w(after_s: float, setting: Setting = setting) -> float:
-            return drawn.at_w(setting, begins_s + after_s, air_c(after_s))
-
         # On high nothing changes with the hour.
-        lasts = held.usable_j / drawn.high_w if setting == "high" else lasts_s(held.usable_j, load_w, window_s)
+        lasts = held.usable_j / drawn.high_w if setting == "high" else _lasts_s(site, given, drawn, setting, held.usable_j)
         if lasts is None or (setting == "thermostat" and _is_alike(drawn)):
             continue
         found[setting] = lasts
@@ -110,8 +104,12 @@ def lasts_ahead_s(site: Site, given: Supply, drawn: Draw, left_j: float) -> floa
     Arguments: site; given, the supply; drawn; left_j, gross.
     Source: `plant.draw.lasts_s`.
     """
+    return _lasts_s(site, given, drawn, "thermostat", left_j)
+
+
+def _lasts_s(site: Site, given: Supply, drawn: Draw, setting: Setting, left_j: float) -> float | None:
     begins_s, air_c = given.night.begins_s or 0.0, air_ahead(site, given)
-    return lasts_s(left_j, lambda s: drawn.at_w("thermostat", begins_s + s, air_c(s)), given.night.lasts_s or DAY_S)
+    return lasts_s(left_j, lambda s: drawn.at_w(setting, begins_s + s, air_c(s)), given.night.lasts_s or DAY_S)
 
 
 def _is_alike(drawn: Draw) -> bool:
@@ -144,7 +142,7 @@ def change_at(assessment: Assessment, after_s: float, inputs: Sequence[tuple[str
             name="Change-over, after the start of the night",
             value=after_s,
             kind="duration",
-            formula="when the reserve is reached, by thermostat and loads",
+            formula="when what may be used is used, by thermostat and loads, or when the gas fails before",
             inputs=list(inputs),
             source="one draw, quarter hour by quarter hour",
         )

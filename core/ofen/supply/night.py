@@ -17,8 +17,8 @@ from ..physics.air.atmosphere import pressure_pa as barometer_at
 from ..physics.fuel.properties import gas
 from ..physics.vaporizing import Vessel
 from ..plant.catalogue import Catalogue, Regulator
-from ..plant.draw import Draw
-from ..plant.night import DAY_S, STEP_S, Bank, Night, outside_c, run
+from ..plant.draw import DAY_S, STEP_S, Draw
+from ..plant.night import Bank, Night, outside_c, run
 from ..plant.vessels import Source
 
 AT = ".night"

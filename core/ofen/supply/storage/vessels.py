@@ -197,7 +197,7 @@ def _with_regulator(
         ),
         headline=True,
     )
-    draw = drawn.steady_w(air_c, storage.duty_fraction)
+    draw = drawn.steady_w(air_c)
     _share_told(assessment, storage, drawn, air_c)
     each = vaporizing.steady_rate_w(vessel, storage.reserve_fraction, air_c, least_c)
     assessment.add(
@@ -444,27 +444,30 @@ def _judge_count(
         )
     _least_vessel(assessment, vessel, storage.count, units)
     source = steady(vessel, storage.count, storage.reserve_fraction, air_c, draw, barometer)
-    if night is not None and (not night.carried or storage.count < by_rate):
+    by_night = night is not None and (not night.carried or storage.count < by_rate)
+    if night is not None and by_night:
         # What decides over the cylinders decides over what comes behind them, too.
-        source = replace(night.worst, standing_pa=source.standing_pa)
+        source = replace(night.worst, standing_pa=standing)
     liquid = source.liquid_c
     if liquid is None:
         return source
-    assessment.add(
-        figure(
-            key="supply.liquid_c",
-            name="Liquid temperature in the coldest hour",
-            value=liquid,
-            kind="temperature",
-            formula="where shell heat meets boiling",
-            inputs=[
-                ("draw per cylinder", draw / storage.count, "heat_flow"),
-                ("fill", storage.reserve_fraction, "fraction"),
-                ("T air", air_c, "temperature"),
-            ],
-            source="heat balance of the shell",
+    # Of a night its own figure says how cold they get.
+    if not by_night:
+        assessment.add(
+            figure(
+                key="supply.liquid_c",
+                name="Liquid temperature in the coldest hour",
+                value=liquid,
+                kind="temperature",
+                formula="where shell heat meets boiling",
+                inputs=[
+                    ("draw per cylinder", draw / storage.count, "heat_flow"),
+                    ("fill", storage.reserve_fraction, "fraction"),
+                    ("T air", air_c, "temperature"),
+                ],
+                source="heat balance of the shell",
+            )
         )
-    )
     if liquid < 0:
         assessment.judge("supply.storage.frost", "storage", f"{AT}.count", found=(liquid, "temperature"))
     if by_rate >= VAPORIZER_FROM * by_hours and by_rate > MANY_VESSELS:
@@ -478,7 +481,7 @@ def _coldest_c(storage: Storage, drawn: Draw, vessel: Vessel, least_c: float) ->
     count, fill = storage.count, storage.reserve_fraction
 
     def lacking_k(air_c: float) -> float:
-        each_w = drawn.steady_w(air_c, storage.duty_fraction) / count
+        each_w = drawn.steady_w(air_c) / count
         return vaporizing.coldest_air_c(vessel, fill, least_c, each_w) - air_c
 
     warmest_c = vaporizing.coldest_air_c(vessel, fill, least_c, drawn.high_w / count)
