@@ -6,17 +6,24 @@ import signal
 import threading
 import time
 from collections.abc import Callable
-from concurrent.futures import ProcessPoolExecutor
+from concurrent.futures import Future, ProcessPoolExecutor, wait
 from concurrent.futures import TimeoutError as TookTooLong
 from concurrent.futures.process import BrokenProcessPool
+from contextlib import suppress
 from multiprocessing import get_context, parent_process
 from typing import ParamSpec, TypeVar
 
 MB = 1024**2
 # Work that ends its own process takes longer than this.
 AT_ONCE_S = 0.05
-# A process may take so long to start. No work is cut short because its process had to start first.
+# A process may take so long to start. No work is cut short, and nobody is sent away, because a process had to start first.
 START_S = 60.0
+# What a piece of work may compute is counted in its own processor's time, so that a machine with much else to do refuses nothing it
+# would take otherwise. By the clock it may take so many times longer, then it is ended all the same.
+BY_THE_CLOCK = 4.0
+# How often work that is over its time by the clock is asked again how long it computed.
+LOOK_S = 0.05
+TICKS_A_SECOND = os.sysconf("SC_CLK_TCK")
 P = ParamSpec("P")
 T = TypeVar("T")
 
@@ -33,11 +40,26 @@ def nothing() -> None:
     """Do nothing. A process that has done it is there."""
 
 
+def loaded(_work: Callable[..., object]) -> None:
+    """Do nothing. A process that was handed this work has loaded the modules it is in."""
+
+
+def _computed_s(pool: ProcessPoolExecutor) -> float:
+    """Return the seconds of a processor that the process of a pool has taken so far; 0 where it is gone."""
+    spent = 0.0
+    for pid in list(pool._processes or {}):
+        with suppress(FileNotFoundError, ProcessLookupError), open(f"/proc/{pid}/stat", encoding="ascii", errors="replace") as stat:
+            # The name of the program stands in brackets and may hold spaces; user and system time are twelve and thirteen after it.
+            user, system = stat.read().rpartition(")")[2].split()[11:13]
+            spent += (int(user) + int(system)) / TICKS_A_SECOND
+    return spent
+
+
 class Apart:
     """A process beside this one that does one piece of work at a time; `busy` and `ended` make what is raised where it cannot.
 
     It is started when it is first needed, when it does its `first` piece of work, and again after a piece of work took too long or too much memory, or after so many `turns`
-    (0 for none).
+    (0 for none). `longest_s` is how long it may compute: seconds of its processor, and `BY_THE_CLOCK` times as many by the clock.
     """
 
     def __init__(
@@ -58,13 +80,14 @@ class Apart:
         self._places = threading.BoundedSemaphore(1 + waiting)
         self._turn = threading.Semaphore(1)
         self._pool: ProcessPoolExecutor | None = None
+        self.starting = False
 
     def do(self, work: Callable[P, T], *given: P.args, **named: P.kwargs) -> T:
         """Return what the work returns; what it raises is raised here."""
         if not self._places.acquire(blocking=False):
             raise self._busy()
         try:
-            if not self._turn.acquire(timeout=self._queue_s):
+            if not self._turn.acquire(timeout=self._queue_s + START_S * self.starting):
                 raise self._busy()
             try:
                 return self._done(work, *given, **named)
@@ -76,19 +99,31 @@ class Apart:
 
     def _done(self, work: Callable[P, T], *given: P.args, **named: P.kwargs) -> T:
         try:
-            pool = self._ready()
+            pool = self._ready(work)
             begun = time.monotonic()
             try:
-                return pool.submit(work, *given, **named).result(timeout=self.longest_s)
+                return self._in_time(pool, pool.submit(work, *given, **named))
             except BrokenProcessPool:
                 # It was ended from outside while nothing was to do, which shows only now.
                 if time.monotonic() - begun > AT_ONCE_S:
                     raise
                 self.stop()
-                return self._ready().submit(work, *given, **named).result(timeout=self.longest_s)
+                pool = self._ready(work)
+                return self._in_time(pool, pool.submit(work, *given, **named))
         except (TookTooLong, BrokenProcessPool, MemoryError):
             self.stop()
             raise self._ended() from None
+
+    def _in_time(self, pool: ProcessPoolExecutor, piece: Future[T]) -> T:
+        """Return what a piece of work returns, if it computes no longer than it may; else TookTooLong."""
+        before_s, ends = _computed_s(pool), time.monotonic() + self.longest_s * BY_THE_CLOCK
+        left_s = self.longest_s
+        while not wait([piece], timeout=left_s).done:
+            left_s = min(self.longest_s - (_computed_s(pool) - before_s), ends - time.monotonic())
+            if left_s <= 0:
+                raise TookTooLong
+            left_s = max(left_s, LOOK_S)
+        return piece.result()
 
     def _renewed(self) -> None:
         """After so many turns the process is let go: what grew in it goes with it."""
@@ -96,10 +131,18 @@ class Apart:
         if self._turns and self._done_turns >= self._turns:
             self.stop()
 
-    def _ready(self) -> ProcessPoolExecutor:
+    def _ready(self, work: Callable[..., object]) -> ProcessPoolExecutor:
+        """Return the process beside this one, which has loaded what this work needs where it had to be started."""
         if self._pool is None:
-            self._pool = ProcessPoolExecutor(1, mp_context=get_context("spawn"), initializer=_within, initargs=(self._most_bytes,))
-            self._pool.submit(self._first).result(timeout=START_S)
+            self.starting = True
+            try:
+                self._pool = ProcessPoolExecutor(
+                    1, mp_context=get_context("spawn"), initializer=_within, initargs=(self._most_bytes,)
+                )
+                self._pool.submit(self._first).result(timeout=START_S)
+                self._pool.submit(loaded, work).result(timeout=START_S)
+            finally:
+                self.starting = False
         return self._pool
 
     def stop(self) -> None:

@@ -20,7 +20,7 @@ from ofen.handover.sheets import Sheet
 from ofen.plan import Plan
 
 from . import at_a_desk
-from .apart import MB, Apart, nothing
+from .apart import MB, START_S, Apart, nothing
 from .at_a_desk import Evidence
 from .errors import Problem
 
@@ -70,7 +70,8 @@ class Desks:
         if not self._waiting.acquire(blocking=False):
             raise _busy()
         try:
-            desk = self._free.get(timeout=QUEUE_S)
+            # A desk that is being started will be free in a while.
+            desk = self._free.get(timeout=QUEUE_S + START_S * any(desk.starting for desk in self._all))
         except queue.Empty:
             raise _busy() from None
         else:

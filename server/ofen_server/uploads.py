@@ -25,7 +25,7 @@ def _ended() -> Problem:
     )
 
 
-# With what is done before and after, an answer comes within five seconds.
+# With what is done before and after, an answer comes within five seconds where the machine has nothing else to do.
 _reading = Apart(most_bytes=230 * MB, longest_s=3.5, queue_s=1.0, waiting=2, busy=_busy, ended=_ended)
 
 

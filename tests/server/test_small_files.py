@@ -8,6 +8,7 @@ import sys
 import time
 import uuid
 import zipfile
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
@@ -216,11 +217,33 @@ def ended() -> Problem:
 
 
 def test_no_work_is_cut_short_because_its_process_had_to_start_first() -> None:
-    slow = partial(time.sleep, 2.5)
-    beside = Apart(most_bytes=120 * MB, longest_s=2.0, queue_s=0.1, waiting=0, busy=busy, ended=ended, first=slow)
+    slow = partial(time.sleep, 4.5)
+    beside = Apart(most_bytes=120 * MB, longest_s=1.0, queue_s=0.1, waiting=0, busy=busy, ended=ended, first=slow)
     assert beside.do(os.getpid) != os.getpid()
     with pytest.raises(Problem, match="ended"):
         beside.do(slow)
+    beside.stop()
+
+
+def test_work_is_ended_by_what_it_computes_and_not_because_the_machine_is_busy() -> None:
+    beside = Apart(most_bytes=120 * MB, longest_s=1.0, queue_s=0.1, waiting=0, busy=busy, ended=ended)
+    process = beside.do(os.getpid)
+    # Who waits for a processor and who sleeps look alike from outside: neither computes.
+    beside.do(time.sleep, 1.5)
+    assert beside.do(os.getpid) == process
+    begun = time.monotonic()
+    with pytest.raises(Problem, match="ended"):
+        beside.do(sum, range(10**12))
+    assert time.monotonic() - begun < 5.0
+    beside.stop()
+
+
+def test_who_comes_while_the_process_starts_waits_for_it() -> None:
+    beside = Apart(
+        most_bytes=120 * MB, longest_s=5.0, queue_s=0.1, waiting=1, busy=busy, ended=ended, first=partial(time.sleep, 1.0)
+    )
+    with ThreadPoolExecutor(2) as two:
+        assert len({piece.result() for piece in [two.submit(beside.do, os.getpid) for _ in range(2)]}) == 1
     beside.stop()
 
 
