@@ -205,7 +205,7 @@ def _rate(assessment: Assessment, supply: PlannedSupply, rate: Rate) -> float:
             value=rate.kg_per_s,
             kind=kind,
             formula="one slope through all fillings, each with its own level"
-            if not rate.wander_kg2_per_s
+            if not rate.drifts
             else "used ÷ time (the rate drifts)",
             inputs=[
                 ("readings used", float(rate.points), "count"),
@@ -229,13 +229,13 @@ def _until(assessment: Assessment, supply: PlannedSupply, last: Weighing, rate: 
             name=f"{supply.name}: to change-over, from the last reading",
             value=max(0.0, likely - last.at_s),
             kind="duration",
-            formula="(left − reserve) ÷ rate",
+            formula="until what is left falls to the reserve, at the rate of use and with swings as it had them so far",
             inputs=[
                 *left,
                 ("at the earliest", max(0.0, soonest - last.at_s), "duration"),
                 ("at the latest", max(0.0, latest - last.at_s), "duration"),
             ],
-            source="inverse prediction (Draper and Smith); 80 of 100 such intervals hold",
+            source="smooth swings round a steady rate, by Kalman 1960; 80 of 100 such intervals hold",
         ),
         headline=True,
     )

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
-from math import inf, sqrt
+from math import sqrt
 from statistics import NormalDist, median
 
 from ..figures.numerics import total
+from .swings import DAY_S, Points, reached_days
 
 # How coarse a weighing is, where nothing is said of it: a portable scale on uneven ground (from memory).
 COARSE_KG = 0.5
@@ -28,6 +29,8 @@ ENOUGH = 5
 UNEVEN = 0.6
 RATE_HOLDS = 0.98
 LEFT_HOLDS = 0.80
+# So many of the last weighings tell of the days to come.
+MOST_AHEAD = 60
 
 
 @dataclass(frozen=True)
@@ -42,10 +45,10 @@ class Weighing:
 
 @dataclass(frozen=True, kw_only=True)
 class Rate:
-    """A rate of use (kg/s) with the interval that holds it in 98 of 100 logs, the weighings named as outliers, and its scatter.
+    """A rate of use (kg/s) with the interval that holds it in 98 of 100 logs, and the weighings named as outliers.
 
-    `scatter_kg` is how far a weighing lies off the line; `wander_kg2_per_s` how the use itself wanders; `freedom` counts the
-    weighings beyond those that the line needs.
+    `drifts` tells that the use itself wanders. `ahead` is what of the log tells of the time to come: the last weighings of each filling
+    as (s, kg), and how far one may be off where they do not show it.
     """
 
     kg_per_s: float
@@ -54,26 +57,9 @@ class Rate:
     outliers: tuple[str, ...]
     points: int
     error_kg_per_s: float = 0.0
-    scatter_kg: float = 0.0
-    wander_kg2_per_s: float = 0.0
-    freedom: int = 1
-    spread_s2: float = 1.0
-    last: tuple[tuple[float, float], ...] = ()
-
-    def left_kg_at(self, at_s: float) -> float:
-        """Return what the line of the last filling says is left at a time (kg); of a wandering use, from its last weighing on.
-
-        Source: as `rate_of_use`.
-        """
-        if self.wander_kg2_per_s:
-            return self.last[-1][1] - self.kg_per_s * (at_s - self.last[-1][0])
-        middle_s, middle_kg = self.middle
-        return middle_kg - self.kg_per_s * (at_s - middle_s)
-
-    @property
-    def middle(self) -> tuple[float, float]:
-        """Mean time (s) and weight (kg) of the last filling."""
-        return _mean(self.last, 0), _mean(self.last, 1)
+    drifts: bool = False
+    ahead: tuple[Points, ...] = ()
+    coarse_kg: float = COARSE_KG
 
 
 def fillings(weighings: Sequence[Weighing], coarse_kg: float = COARSE_KG) -> list[list[Weighing]]:
@@ -105,9 +91,6 @@ def _is_held(left: list[float], n: int, refill_kg: float) -> bool:
     goes_back = n + 1 < len(left) and left[n + 1] <= left[n - 1]
     comes_back = n >= 2 and left[n] <= left[n - 2] + refill_kg
     return not goes_back and not comes_back
-
-
-Points = Sequence[tuple[float, float]]
 
 
 def rate_of_use(weighings: Sequence[Weighing], coarse_kg: float = COARSE_KG) -> Rate | None:
@@ -174,7 +157,7 @@ def _fitted(lines: list[Points], off: tuple[str, ...], count: int, coarse_kg: fl
         if squares > 0 and steps / squares < max(WANDERS_LEAST, WANDERS_BELOW - LESS_BY * freedom):
             rate, wander, error2, freedom = _walked(used)
     error = sqrt(error2)
-    half = student(RATE_HOLDS, freedom) * error
+    half = student(freedom) * error
     return Rate(
         kg_per_s=rate,
         low_kg_per_s=rate - half,
@@ -182,12 +165,21 @@ def _fitted(lines: list[Points], off: tuple[str, ...], count: int, coarse_kg: fl
         outliers=off,
         points=count,
         error_kg_per_s=error,
-        scatter_kg=scatter,
-        wander_kg2_per_s=wander,
-        freedom=freedom,
-        spread_s2=spread,
-        last=tuple(lines[-1]),
+        drifts=wander > 0,
+        ahead=tuple(_of_late(lines)),
+        coarse_kg=coarse_kg,
     )
+
+
+def _of_late(lines: list[Points]) -> list[Points]:
+    """The last `MOST_AHEAD` weighings by filling. What was weighed long before them tells nothing more of the days to come, nor
+    does a filling before the last that was weighed once."""
+    late = [_thinned(lines[-1], MOST_AHEAD)]
+    for line in reversed(lines[:-1]):
+        room = MOST_AHEAD - int(total(len(found) for found in late))
+        if len(line) > 1 and room > 1:
+            late.insert(0, line[-room:])
+    return late
 
 
 def _walked(lines: list[Points]) -> tuple[float, float, float, int]:
@@ -208,50 +200,44 @@ def _mean(line: Points, of: int) -> float:
 def reaches_s(rate: Rate, reserve_kg: float) -> tuple[float, float, float]:
     """Return when a reserve is reached: the likely moment (s, on the clock of the weighings), the soonest, the latest.
 
-    Of 100 such intervals 80 hold. The latest is infinite where it may be that nothing goes at all.
+    Of 100 such intervals 80 hold, also where the use swings for days. The latest is infinite where it may be that nothing goes at all.
     Arguments: rate, above 0; reserve_kg.
-    Source: calibration of a straight line (inverse prediction, Draper and Smith), Student's t; a wandering use from its last
-    weighing on, its error growing with the time.
+    Source: `swings.reached_days`.
     """
-    r, begun = rate.kg_per_s, rate.last[-1][0]
-    likely = begun + (rate.left_kg_at(begun) - reserve_kg) / r
-    ahead = max(0.0, likely - begun)
-    if rate.wander_kg2_per_s:
-        kg2 = (rate.error_kg_per_s * ahead) ** 2 + rate.wander_kg2_per_s * ahead
-    else:
-        away = likely - rate.middle[0]
-        kg2 = rate.scatter_kg**2 * (1 / len(rate.last) + away * away / rate.spread_s2)
-    t = student(LEFT_HOLDS, rate.freedom)
-    half = t * sqrt(kg2) / r
-    return likely, likely - half, likely + half if r > t * rate.error_kg_per_s else inf
+    begun = rate.ahead[-1][-1][0]
+    tail = (1 - LEFT_HOLDS) / 2
+    days = reached_days(rate.ahead, reserve_kg, (0.5, tail, 1 - tail), rate.coarse_kg, AS_GOOD_AS_KNOWN)
+    likely, soonest, latest = (begun + d * DAY_S for d in days)
+    return likely, soonest, latest
 
 
-# Two-sided quantiles of Student's t for few degrees of freedom, by what they hold (published tables of the distribution).
-STUDENT = {
-    0.80: (3.078, 1.886, 1.638, 1.533, 1.476, 1.440, 1.415, 1.397, 1.383, 1.372),
-    0.98: (31.821, 6.965, 4.541, 3.747, 3.365, 3.143, 2.998, 2.896, 2.821, 2.764),
-}
+# Two-sided quantiles of Student's t for few degrees of freedom, 98 of 100 (published tables of the distribution).
+STUDENT = (31.821, 6.965, 4.541, 3.747, 3.365, 3.143, 2.998, 2.896, 2.821, 2.764)
 
 
-def student(holds: float, freedom: int) -> float:
-    """Return the two-sided quantile of Student's t.
+def student(freedom: int) -> float:
+    """Return the two-sided quantile of Student's t that holds 98 of 100.
 
-    Arguments: holds, 0.80 or 0.98; freedom, degrees of freedom, at least 1.
+    Arguments: freedom, degrees of freedom, at least 1.
     Source: table up to 10; above by the expansion of Cornish and Fisher (Abramowitz and Stegun 26.7.5), within 0.1 %.
     """
-    if freedom <= len(STUDENT[holds]):
-        return STUDENT[holds][freedom - 1]
-    z = NormalDist().inv_cdf((1 + holds) / 2)
+    if freedom <= len(STUDENT):
+        return STUDENT[freedom - 1]
+    z = NormalDist().inv_cdf((1 + RATE_HOLDS) / 2)
     terms = (z**3 + z) / 4, (5 * z**5 + 16 * z**3 + 3 * z) / 96, (3 * z**7 + 19 * z**5 + 17 * z**3 - 15 * z) / 384
     return z + terms[0] / freedom + terms[1] / freedom**2 + terms[2] / freedom**3
 
 
 def _drawn_together(weighings: Sequence[Weighing]) -> Points:
     """Time and weight of each weighing; of a long series the median of each of equal runs."""
-    if len(weighings) <= MOST_POINTS:
-        return [(w.at_s, w.left_kg) for w in weighings]
-    ends = [n * len(weighings) // MOST_POINTS for n in range(MOST_POINTS + 1)]
-    return [(weighings[(a + b) // 2].at_s, median([w.left_kg for w in weighings[a:b]])) for a, b in pairwise(ends)]
+    return _thinned([(w.at_s, w.left_kg) for w in weighings], MOST_POINTS)
+
+
+def _thinned(points: Points, most: int) -> Points:
+    if len(points) <= most:
+        return points
+    ends = [n * len(points) // most for n in range(most + 1)]
+    return [(points[(a + b) // 2][0], median([left for _, left in points[a:b]])) for a, b in pairwise(ends)]
 
 
 def _slopes(points: Points) -> list[float]:
