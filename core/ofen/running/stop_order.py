@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import ClassVar
 
@@ -11,18 +11,17 @@ from ..commissioning.steps.base import Step
 from ..commissioning.unit import LOW_VOLTS, WIRED
 from ..document.job import AppliancePart, LinePart, ShutOff
 from ..document.sheets import Generator, Heater
-from ..figures.numerics import rounded, total
 from ..figures.quantities import Quantity
-from ..physics.fuel.properties import fuel as fuel_of
 from ..plan import Plan
 from ..plant.nodes import below, order
 from ..plant.placed import Machine, PlacedSupply
+from ..siting.plugs import USED_OF_BATTERY
+from ..siting.standing import alike
 from ..tables.fuels import fuels, source_of
 
 # The step of a stop procedure that shuts the source, and the one by which a set waits for the next outage again.
 SOURCE_SHUT, BACK_TO_AUTO = "source_shut", "auto_back"
 FAN_RUNS_ON_S = 120.0
-BATTERY_SHARE = 0.9
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -208,9 +207,11 @@ def _of_sources(plan: Plan, left_s: Mapping[str, float]) -> Iterator[Loss]:
         elif supply.given.id in left_s:
             left, known = left_s[supply.given.id], "measured, to change-over by the log"
         else:
-            left = _planned_s(plan, supply, machines)
+            left = _planned_s(plan, supply)
             known = (
-                "by the plan, full at the start, everything on" if left is not None else "not known, cylinders or rates are missing"
+                "by the plan, full at the start, everything on high"
+                if left is not None
+                else "not known, cylinders or rates are missing"
             )
         names = tuple(plan.placed.names[m.id] for m in machines)
         yield Loss(
@@ -224,31 +225,19 @@ def _of_sources(plan: Plan, left_s: Mapping[str, float]) -> Iterator[Loss]:
         )
 
 
-def _planned_s(plan: Plan, supply: PlacedSupply, machines: Sequence[Machine]) -> float | None:
-    draw_w = total(d.input_w for m in machines if (d := m.draw(supply.fuel)))
-    storage, liquid = supply.given.storage, supply.given.liquid
-    vessel = plan.placed.catalogue.vessels.get(storage.vessel)
-    if not draw_w:
-        return None
-    comes_from = source_of(supply.fuel)
-    if comes_from == "vessels" and vessel and storage.count:
-        usable = vessel.full_kg * storage.count * (1 - (storage.reserve_fraction or 0.0))
-        return rounded(usable * fuel_of(supply.fuel).gross_j_per_kg / draw_w)
-    if comes_from == "tank" and liquid.tank_m3:
-        fuel = fuel_of(supply.fuel)
-        litres = liquid.tank_m3 * (liquid.tanks or 1) * 1000
-        return rounded(litres * fuel.liquid_kg_per_l * fuel.gross_j_per_kg / draw_w) if fuel.liquid_kg_per_l else None
-    return None
+def _planned_s(plan: Plan, supply: PlacedSupply) -> float | None:
+    """How long a full supply lasts by the plan, everything on high."""
+    assessment = next(s.assessment for s in plan.supplies if s.id == supply.given.id)
+    return assessment.value("supply.hours_high_s")
 
 
 def _of_batteries(plan: Plan) -> Iterator[Loss]:
     feeders, names = fed_by(plan), plan.placed.names
     for machine, sheet in plan.placed.heaters:
-        cord = machine.place.cord
         if sheet.fan_running_w and (sheet.supply_v or 0.0) <= LOW_VOLTS and machine.id not in feeders:
-            left = rounded(cord.battery_j * BATTERY_SHARE / sheet.fan_running_w) if cord.battery_j else None
+            left = _battery_s(plan, machine)
             known = (
-                f"by the plan, {BATTERY_SHARE:.0%} of a full battery"
+                f"by the plan, {USED_OF_BATTERY:.0%} of a full battery"
                 if left is not None
                 else "not known, the battery is not entered"
             )
@@ -261,6 +250,13 @@ def _of_batteries(plan: Plan) -> Iterator[Loss]:
                 left_s=left,
                 known_by=known,
             )
+
+
+def _battery_s(plan: Plan, machine: Machine) -> float | None:
+    """How long its battery carries a heater on high by the plan."""
+    siting = next(s for s in plan.stages if s.stage == "siting")
+    subject = next(g.subject for g in alike(plan.placed) if machine in g.machines)
+    return siting.value(f"battery.{subject}.hours_high_s") or siting.value("battery.hours_high_s")
 
 
 OVERHEATS = "Its fan stops while it is hot, so it overheats. The limit trips and must be reset by hand."

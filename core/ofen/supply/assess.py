@@ -8,7 +8,6 @@ from typing import ClassVar
 
 from ..document.job import AppliancePart, ConnectorPart, FilterPart, LinePart, RegulatorPart, ShutOff, Site, Supply
 from ..document.sheets import FUEL_WORDS, PIPED
-from ..equipment import uses
 from ..equipment.heaters import ChosenUnit
 from ..figures.assessment import Assessment
 from ..figures.memo import Memo
@@ -21,15 +20,13 @@ from ..plant import consumers, regulators
 from ..plant import gas as gas_plant
 from ..plant.catalogue import Catalogue, Regulator
 from ..plant.consumers import Consumer
-from ..plant.draw import Burner, Draw, Engine
+from ..plant.draw import Draw
 from ..plant.gas import GasPlant
 from ..plant.nodes import Node, order, put_flows
-from ..plant.placed import Draw as DrawHere
-from ..plant.placed import Machine, Placed, PlacedSupply
-from ..plant.ratings import Rating
+from ..plant.placed import Placed, PlacedSupply
 from ..plant.readings import SupplyPlant
 from ..plant.vessels import Source
-from . import cost, fuel_choice, hours, night, path_drawing
+from . import cost, draws, fuel_choice, hours, night, path_drawing
 from .gas import chain, inlets, lines, subsets
 from .gas.walk import Walk
 from .hours import Held
@@ -141,11 +138,11 @@ def _supply(
         return SupplyPlan(supply, assessment, [], SupplyPlant(supply, {}))
     if supply.fuel == CARTRIDGES:
         cartridges.assess(assessment, around.site, supply.given.storage.wanted_s, units)
-        _cartridge_lasts(assessment, around.site, supply, _drawn(supply, units, need, carried))
+        _cartridge_lasts(assessment, around.site, supply, draws.of_supply(supply, units, need, carried))
         return SupplyPlan(supply, assessment, _cartridge_path(supply), SupplyPlant(supply, {}))
     nodes = _nodes(assessment, supply)
     _hanging(assessment, around, supply, nodes)
-    drawn = _drawn(supply, units, need, carried)
+    drawn = draws.of_supply(supply, units, need, carried)
     if supply.fuel in PIPED:
         path, gas_built = _gas(
             assessment=assessment, around=around, supply=supply, drawn=drawn, drawing=drawing, nodes=nodes, memo=memo
@@ -199,45 +196,6 @@ def _mark_machines(supply: PlacedSupply, path: list[PathNode]) -> None:
             draw = machine.draw(supply.fuel)
             if draw is not None and "input" not in node.values:
                 node.values["input"] = (draw.input_w, "heat_flow")
-
-
-def _drawn(supply: PlacedSupply, units: list[ChosenUnit], need: HeatNeed, carried: PowerNeed) -> Draw:
-    """What draws on a supply. A generator counts once it has loads or an inlet; without loads it is taken at its full load."""
-    heaters = [u for u in units if u.id in supply.ids and u.fuel == supply.fuel and u.input_w > 0]
-    known = {u.id for u in heaters}
-    unknown = [m for m in supply.machines if m.is_heater and m.id not in known]
-    rated = [(m, d.rating) for m in supply.machines if (d := m.draw(supply.fuel)) and d.rating]
-    engines = [_engine(m, rating, part) for m, rating in rated if (part := carried.part(m.serves)).items or m.inlets]
-    return Draw(
-        burners=(*map(_burner, heaters), *(_on_high(m, d) for m in unknown if (d := m.draw(supply.fuel)) and d.input_w > 0)),
-        engines=tuple(engines),
-        loss_rate_w_per_k=need.loss_rate_w_per_k,
-        inside_c=need.inside_c,
-        duty_fraction=supply.given.storage.duty_fraction,
-    )
-
-
-def _burner(unit: ChosenUnit) -> Burner:
-    return Burner(
-        id=unit.id,
-        high_w=unit.input_w,
-        low_w=unit.low_w,
-        output_w=unit.output_w,
-        cycles=uses.cycles(unit.heater.heater_class),
-        for_spaces=not unit.serves,
-    )
-
-
-def _on_high(machine: Machine, draw: DrawHere) -> Burner:
-    """A heater of which Equipment cannot say what it gives: it stays on high."""
-    return Burner(id=machine.id, high_w=draw.input_w, low_w=None, output_w=0.0, cycles=False, for_spaces=not machine.serves)
-
-
-def _engine(machine: Machine, rated: Rating, part: PowerNeed) -> Engine:
-    if part.items:
-        return Engine(id=machine.id, rated=rated, running_w=part.running_w, profile_w=part.profile_w)
-    full_w = rated.running_w
-    return Engine(id=machine.id, rated=rated, running_w=full_w, profile_w=(full_w,) * 24, has_loads=False)
 
 
 def _nodes(assessment: Assessment, supply: PlacedSupply) -> list[Node]:

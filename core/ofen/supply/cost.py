@@ -17,6 +17,7 @@ from ..physics.fuel.properties import told_amount
 from ..plant.placed import Placed
 from ..plant.ratings import fuel_a_day_j
 from ..tables.fuels import coming_from
+from . import draws
 from .fuel_choice import hours_s, price_per_j
 
 DAY_S = 86_400.0
@@ -88,7 +89,8 @@ def duty(placed: Placed, units: Sequence[ChosenUnit], need: HeatNeed) -> float:
 def _heaters(placed: Placed, units: Sequence[ChosenUnit], need: HeatNeed, hours: float) -> Iterator[FuelCost]:
     share = duty(placed, [u for u in units if not u.serves], need)
     for u in units:
-        burnt = u.input_w * (1.0 if u.serves else share)
+        # One that is set by hand burns no less than its lowest fire, however little is needed.
+        burnt = u.input_w if u.serves else draws.burner(u).input_w(share)
         yield _row(placed, u.id, u.fuel, hours, burnt * hours)
 
 
