@@ -27,6 +27,7 @@ from ofen.document import write
 from ofen.document.job import load
 from ofen.equipment import assess as equipment
 from ofen.equipment.candidates import Considered
+from ofen.figures.memo import Memo
 from ofen.handover.assumed import assumed
 from ofen.need import heat
 from ofen.need.legs import three_phases, two_legs
@@ -37,8 +38,10 @@ from ofen.plant.catalogue import shipped
 from ofen.plant.night import Bank, outside_c
 from ofen.plant.night import run as run_night
 from ofen.questions import starts
+from ofen.questions.asking import question
 from ofen.questions.starts import fill
 from ofen.siting import assess as siting
+from ofen.supply.night import as_given
 from tests.browser.conftest import sign_in
 from tests.browser.served import CHROMIUM, CHROMIUM_FLAGS, DEMO, Served
 from tests.core.test_sizing import HALF_INCH, grown
@@ -125,6 +128,7 @@ def core(bench: Bench) -> None:
     crowded(bench)
     legs(bench)
     nights(bench)
+    weeks(bench)
     trees(bench)
 
 
@@ -164,6 +168,30 @@ def nights(bench: Bench) -> None:
             40,
         )
         bench.note(f"night of 48 h, {entries.vessels[vessel].name}, p95", percentile(took, 0.95), "ms", 50)
+
+
+def weeks(bench: Bench) -> None:
+    """Time a week of quarter hours for three supplies with two heaters each, the plan of a hall with it, and the ways to bring its fuel."""
+    document = json.loads((ROOT / "demo" / "canvas-hall.json").read_text(encoding="utf-8"))
+    # Twelve cylinders carry the week.
+    document["supplies"][0]["storage"]["count"] = 12
+    without = timed_ms(lambda: write(plan(load(document))), 40)
+    document["supplies"][0]["night"] = {"lasts_s": 7 * 86_400}
+    with_it = timed_ms(lambda: write(plan(load(document))), 20)
+    made = plan(load(document))
+    own = made.supplies[0]
+    assert own.feeding is not None
+    feeding = own.feeding
+    carrying = as_given(made.placed.job.site, own.supply.given, feeding.drawn, feeding.first, made.placed.catalogue)
+    assert carrying is not None and carrying.run().failed_s is None
+    took = timed_ms(lambda: [carrying.run() for _ in range(3)], 20)
+    bench.note("a week of quarter hours for 3 supplies, median", percentile(took, 0.5), "ms", 40)
+    bench.note("plan of a hall with a week ahead against the one without", percentile(with_it, 0.5) / percentile(without, 0.5), "×")
+    for words, lasts_s in (("an evening", 6 * 3600), ("a week", 7 * 86_400)):
+        document["supplies"][0]["night"] = {"lasts_s": lasts_s}
+        asks = {"document": document, "supply": own.id}
+        took = timed_ms(lambda a=asks: question("bring").answer(a, Memo()), 5)
+        bench.note(f"ways to bring the fuel of {words}, median", percentile(took, 0.5), "ms")
 
 
 def trees(bench: Bench) -> None:

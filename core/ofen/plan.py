@@ -31,7 +31,7 @@ from .plant.readings import Plant
 from .siting import assess as siting
 from .siting.breathing import unfit_with
 from .supply import assess as supply
-from .supply import night
+from .supply import weather_ahead
 from .supply.assess import SupplyPlan
 from .supply.fuel_choice import price_per_j
 from .supply.path import PathNode
@@ -334,7 +334,7 @@ def _planned_supply(placed: Placed, s: PlacedSupply, units: Mapping[str, ChosenU
         machines=tuple(m.id for m in own),
         classes=tuple(m.sheet.heater_class for m in own if isinstance(m.sheet, Heater)),
         efficiency=total(u.output_w for u in heating) / burnt if heating and burnt and len(heating) == len(own) else None,
-        night_c=night.hours_ahead(placed.job.site, s.given),
+        night_c=weather_ahead.hours_ahead(placed.job.site, s.given),
         lead_s=storage.lead_s,
     )
 

@@ -141,3 +141,37 @@ def test_a_stove_starves_through_a_thin_hose_and_the_bore_is_mended(at_work: Pag
     page.locator("[data-path='supplies[0].liquid.fuel_c']").fill("-14")
     expect(verdict(page, "supply.liquid.below_cloud")).to_contain_text("waxes")
     saved(page)
+
+
+def test_an_evening_is_carried_a_week_is_not_and_a_way_to_bring_more_mends_it(at_work: Page, served: Served) -> None:
+    page = at_work
+    own_copy(page, served, "canvas-hall")
+    page.locator("[data-path='site.outside_lowest_c']").fill("-1")
+    stage(page, "Supply")
+    page.locator("[data-path='supplies[0].storage.vessel']").select_option("cyl-100lb")
+    page.locator("[data-path='supplies[0].storage.count']").fill("3")
+    page.get_by_test_id("part-night").click()
+    page.locator("[data-path='supplies[0].night.evening_c']").fill("-1")
+    page.locator("[data-path='supplies[0].night.lasts_s']").fill("6 h")
+    expect(verdict(page, "supply.night.lasts")).to_contain_text("The cylinders last through the night")
+    ways = page.get_by_role("table", name="How many cylinders to bring for these hours")
+    now = ways.get_by_role("row").filter(has_text="in the plan")
+    expect(now).to_contain_text("3 × 100 lb cylinder")
+    expect(now).to_contain_text("to the end")
+    # What stands behind the same cylinders does not contradict that.
+    page.get_by_test_id("part-path").click()
+    expect(verdict(page, "supply.regulator.too_small")).to_have_count(0)
+    expect(verdict(page, "supply.inlet.starved")).to_have_count(0)
+
+    page.get_by_test_id("part-night").click()
+    page.locator("[data-path='supplies[0].night.lasts_s']").fill("7 d")
+    expect(page.locator("[id^='verdict-supply.night.']").filter(has_text="Stop")).to_have_count(1)
+    expect(now).to_contain_text("the gas fails at")
+    row = ways.get_by_role("row").filter(has_text="by an automatic change-over valve").filter(has_text="100 lb").first
+    expect(row).to_contain_text(re.compile(r"changes over by itself at \d\d:\d\d on day \d"))
+    row.get_by_test_id("bring").click()
+    expect(verdict(page, "supply.night.lasts")).to_contain_text("The cylinders last through the night")
+    expect(verdict(page, "supply.night.changes_over")).to_contain_text("The reserve bank takes over")
+    expect(page.locator("[id^='verdict-supply.night.']").filter(has_text="Stop")).to_have_count(0)
+    expect(ways.get_by_role("row").filter(has_text="in the plan")).to_contain_text("by an automatic change-over valve")
+    saved(page)

@@ -97,6 +97,9 @@ def hall() -> dict[str, Any]:
     return document
 
 
+FROM = ("supply.regulator.fails_at", "supply.inlet.starved_at")
+
+
 @pytest.mark.parametrize("count", [1, 2, 3, 4, 6])
 @pytest.mark.parametrize("lowest_c", [-25, -12, -1, 8])
 @pytest.mark.parametrize("lasts_h", [6, 60])
@@ -107,12 +110,15 @@ def test_what_the_night_says_of_the_cylinders_their_regulator_says_too(count: in
     document["supplies"][0]["night"] = {"lasts_s": lasts_h * H}
     planned = plan(load(document))
     said = codes(planned)
-    starved = [c for c in ("supply.regulator.too_small", "supply.inlet.starved") if c in said]
+    starved = [c for c in ("supply.regulator.too_small", "supply.inlet.starved", *FROM) if c in said]
     if "supply.night.lasts" in said:
         assert starved == []
         assert "supply.storage.too_cold" not in said
     if "supply.night.starves" in said:
-        assert starved != []
+        assert set(FROM) <= set(starved)
+        # They say from when, and it is the hour at which the night says the gas fails.
+        hours = {dict(said[c].values)[v] for c, v in (*((c, "when") for c in FROM), ("supply.night.starves", "found"))}
+        assert len(hours) == 1
 
 
 def test_a_set_is_judged_by_its_loads_and_not_by_its_nameplate() -> None:

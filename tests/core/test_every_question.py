@@ -34,12 +34,14 @@ RUN = {"id": "r", "unit": PROCEDURE.unit, "procedure": write(PROCEDURE.sealed), 
 HELD = {k: v for k, v in RUN.items() if k != "events"}
 LOG = {"entries": [ENTRY, CORRECTION], "signed_s": {}, "now_s": 1.8e9}
 JOB = {"document": DEPOT}
+NIGHT = {"document": DEPOT | {"supplies": [s | {"night": {"lasts_s": 21_600}} for s in DEPOT["supplies"]]}}
 QUESTION: dict[str, dict[str, Any]] = {
     "plan": JOB,
     "document": JOB,
     "assumed": JOB,
     "begin": JOB | {"unit": PROCEDURE.unit, "key": "", "signed": None},
     "moved": JOB | {"id": PROCEDURE.unit, "by": [0, 1]},
+    "bring": NIGHT | {"supply": MADE.supplies[0].supply.given.id},
     "commissioning": JOB | {"runs": [HELD]},
     "open": JOB | LOG | {"runs": [HELD]},
     "run": LOG | {"newest": DEPOT, "procedure": write(PROCEDURE.sealed), "events": [EVENT]},

@@ -46,6 +46,7 @@ def random_job(pick: random.Random) -> dict[str, Any]:
             if pick.random() < 0.6:
                 evening = document["site"]["outside_lowest_c"] + pick.randint(0, 15)
                 supply["night"] = {"lasts_s": pick.randint(2, 60) * 3600, "evening_c": evening, "lowest_at_s": 21_600}
+                supply["night"] |= reserve(random.Random(repr(supply["storage"])))
         if supply["fuel"] in ("diesel", "kerosene", "waste_oil") and pick.random() < 0.5:
             supply["liquid"] = supply.get("liquid", {}) | {"fuel_c": pick.randint(-30, 30)}
             supply["liquid"]["grade"] = pick.choice(["diesel_summer", "diesel_winter", "diesel_arctic", "used_oil"])
@@ -61,6 +62,12 @@ def random_job(pick: random.Random) -> dict[str, Any]:
             if pick.random() < 0.3:
                 machine["model"] = pick.choice(list(known))
     return document
+
+
+def reserve(pick: random.Random) -> dict[str, Any]:
+    """What stands behind the cylinders in use, and at times a window of days instead of a night."""
+    held = {"reserve_count": pick.choice([0, 0, 1, 2, 6]), "reserve_way": pick.choice(["automatic", "by_hand", "swapped"])}
+    return held | ({"lasts_s": pick.randint(3, 7) * 86_400} if pick.random() < 0.2 else {})
 
 
 def site(document: dict[str, Any], pick: random.Random) -> None:

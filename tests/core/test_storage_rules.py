@@ -161,7 +161,7 @@ def test_a_portable_hose_is_not_for_natural_gas() -> None:
     assert "supply.line.wrong_material" in {v.code for v in found}
 
 
-TABLE = "Hour\tOutside\n0\t2\n2\t-1,5\n30 min\t28F\nten\t-4\n2\t-3\n90\t-5\n4\t\n"
+TABLE = "Hour\tOutside\n0\t2\n2\t-1,5\n30 min\t28F\nten\t-4\n2\t-3\n200\t-5\n4\t\n"
 
 
 def test_hours_of_a_night_are_read_and_bad_rows_named() -> None:
@@ -173,7 +173,7 @@ def test_hours_of_a_night_are_read_and_bad_rows_named() -> None:
     ]
     assert [(f.row, f.message.split(".")[0]) for f in found.faults] == [
         (5, "hours from the start 'ten' is not a quantity"),
-        (7, "hours from the start 90 h is not possible"),
+        (7, "hours from the start 200 h is not possible"),
         (8, "the temperature is missing"),
         (0, "2 h is there twice"),
     ]

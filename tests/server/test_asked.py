@@ -42,6 +42,7 @@ def asked(me: Caller, job: dict[str, Any], run: dict[str, Any]) -> dict[str, Any
     copy, now = me.copy(job), datetime.now(UTC).timestamp()
     document, kept = copy["job"]["document"], copy["runs"][0]
     held = {"id": kept["id"], "unit": "heater-1", "procedure": kept["procedure"], "signed": False, "gates": ["step_open"]}
+    night = document | {"supplies": [s | {"night": {"lasts_s": 21_600}} for s in document["supplies"]]}
     of_job = {"document": document, "entries": copy["entries"]}
     return {
         "plan": {"document": document},
@@ -49,6 +50,7 @@ def asked(me: Caller, job: dict[str, Any], run: dict[str, Any]) -> dict[str, Any
         "document": {"document": document},
         "start": {"key": next(iter(starts.shipped()))},
         "begin": {"document": document, "unit": "heater-1"},
+        "bring": {"document": night, "supply": document["supplies"][0]["id"]},
         "moved": {"document": document, "id": "heater-1", "by": [1.0, 2.0]},
         "run": {
             "procedure": kept["procedure"],

@@ -143,7 +143,7 @@ class HourOutside:
     """A temperature of the night, as forecast or read."""
 
     id: str = text("Id", 40)
-    after_s: float | None = number("duration", 0, 72 * 3600, "Hours from the start")
+    after_s: float | None = number("duration", 0, 7 * 86_400, "Hours from the start")
     outside_c: float | None = number("temperature", -60, 45, "Outside")
 
 
@@ -152,15 +152,24 @@ class NightAhead:
     """The night (or the event) that the vessels must carry."""
 
     begins_s: float | None = number("clock", 0, 86_400, "Start of the night", default=64_800.0)
-    lasts_s: float | None = number("duration", 3600, 72 * 3600, "Length of the night", "Blank: the night is not worked out")
+    lasts_s: float | None = number(
+        "duration", 3600, 7 * 86_400, "Length of the night", "Or of an event, up to a week. Blank: the night is not worked out"
+    )
     evening_c: float | None = number(
         "temperature", -50, 40, "Outside at the start", "Blank: as cold as the coldest hour, all night"
     )
     lowest_at_s: float | None = number("clock", 0, 86_400, "Coldest hour", default=21_600.0)
     humidity_fraction: float | None = number("fraction", 0.05, 1, "Humidity outside", "For frost on the shell", default=0.85)
     fill_fraction: float | None = number("fraction", 0.05, 1, "Fill at the start", "Share of the allowed fill", default=1.0)
-    reserve_count: int | None = whole(0, 60, "Cylinders in reserve", "A second bank that takes over automatically", default=0)
-    hours: tuple[HourOutside, ...] = many(HourOutside, "Temperatures of the night", 80)
+    reserve_count: int | None = whole(0, 60, "Cylinders in reserve", "Full ones that stand by", default=0)
+    reserve_way: str | None = choice(
+        "The reserve comes on",
+        ("automatic", "by an automatic change-over valve"),
+        ("by_hand", "by a change-over valve turned by hand"),
+        ("swapped", "when somebody swaps the cylinders"),
+        default="automatic",
+    )
+    hours: tuple[HourOutside, ...] = many(HourOutside, "Temperatures of the night", 200)
 
 
 PartKind: TypeAlias = Literal["shut_off", "regulator", "line", "connector", "appliance", "filter", "drip_pot", "test_port"]

@@ -52,10 +52,12 @@ class Moment:
 
 @dataclass(kw_only=True)
 class Night:
-    """What comes of a night: the moments, the change-overs and the failure if there is one, and the books."""
+    """What comes of a night: the moments, the change-overs, how many of them a reserve stood by for, the failure if there is one, and
+    the books."""
 
     moments: list[Moment] = field(default_factory=list)
     changed_s: list[float] = field(default_factory=list)
+    reserves: int = 0
     failed_s: float | None = None
     failed_fill: float | None = None
     why: str = ""
@@ -165,6 +167,7 @@ def run(
         starved = load > 0 and _starves(first, peak_w or load, pressure)
         if (starved or bank.fill <= reserve_fraction) and drawing + 1 < len(banks):
             drawing += 1
+            night.reserves += 1
             night.changed_s.append(now * step_s)
         elif starved or bank.fill <= 0:
             night.failed_s, night.failed_fill = now * step_s, bank.fill

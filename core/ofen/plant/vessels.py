@@ -14,11 +14,15 @@ PROPANE = {"propane": 1.0}
 
 @dataclass(frozen=True)
 class Source:
-    """Pressure (Pa gauge) where a path begins, standing and at the worst hour; of vessels also the liquid (°C); None unknown."""
+    """Pressure (Pa gauge) where a path begins, standing and at the worst hour; of vessels also the liquid (°C); None unknown.
+
+    `fails` is when they give too little in the night given, as (time of day, after its beginning) in s; None where they do not.
+    """
 
     standing_pa: float | None = None
     running_pa: float | None = None
     liquid_c: float | None = None
+    fails: tuple[float, float] | None = None
 
 
 def standing_pa(air_c: float, barometer_pa: float) -> float:

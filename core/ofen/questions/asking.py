@@ -23,6 +23,7 @@ ROOMS = {
     "vocabulary": "questions.job",
     "version": "questions.job",
     "pasted": "questions.need",
+    "bring": "questions.supply",
     "moved": "questions.siting",
     "begin": "questions.commissioning",
     "commissioning": "questions.commissioning",

@@ -36,6 +36,15 @@ from .storage import cartridges, vessels
 from .tree import joints
 
 
+@dataclass(frozen=True)
+class Feeding:
+    """What draws on the vessels and what that takes, and the regulator that it goes through first."""
+
+    drawing: list[Consumer]
+    drawn: Draw
+    first: Regulator | None
+
+
 @dataclass(frozen=True, eq=False)
 class SupplyPlan:
     """One supply as planned: its assessment and its fuel path."""
@@ -56,6 +65,7 @@ class SupplyPlan:
     assessment: Assessment
     path: list[PathNode]
     plant: SupplyPlant
+    feeding: Feeding | None = None
 
     @property
     def id(self) -> str:
@@ -144,16 +154,22 @@ def _supply(
     _hanging(assessment, around, supply, nodes)
     drawn = draws.of_supply(supply, units, need, carried)
     if supply.fuel in PIPED:
-        path, gas_built = _gas(
-            assessment=assessment, around=around, supply=supply, drawn=drawn, drawing=drawing, nodes=nodes, memo=memo
-        )
+        feeding = _feeding(around, supply, drawn, drawing, nodes)
+        path, gas_built = _gas(assessment=assessment, around=around, supply=supply, feeding=feeding, nodes=nodes, memo=memo)
         plant = SupplyPlant(supply, {c.id: c.input_w for c in drawing}, gas_built)
     else:
+        feeding = None
         path, laid = liquid.assess(assessment, around.site, supply, drawn, nodes)
         plant = SupplyPlant(supply, {c.id: c.input_w for c in drawing}, liquid=laid)
     joints.assess(assessment, supply, nodes)
     _mark_machines(supply, path)
-    return SupplyPlan(supply, assessment, path, plant)
+    return SupplyPlan(supply, assessment, path, plant, feeding)
+
+
+def _feeding(around: Around, supply: PlacedSupply, drawn: Draw, drawing: list[Consumer], nodes: list[Node]) -> Feeding:
+    known = around.catalogue.regulators
+    first = next((r for n in nodes if isinstance(n.part, RegulatorPart) and (r := known.get(n.part.model))), None)
+    return Feeding(drawing, drawn, first or (regulators.built_in(drawing) if supply.fuel == "propane" else None))
 
 
 def _cartridge_lasts(assessment: Assessment, site: Site, supply: PlacedSupply, drawn: Draw) -> None:
@@ -241,20 +257,18 @@ def _gas(
     assessment: Assessment,
     around: Around,
     supply: PlacedSupply,
-    drawn: Draw,
-    drawing: list[Consumer],
+    feeding: Feeding,
     nodes: list[Node],
     memo: Memo,
 ) -> tuple[list[PathNode], GasPlant]:
     site, catalogue, given = around.site, around.catalogue, supply.given
+    drawing = feeding.drawing
     put_flows(nodes, {c.id: c.input_w for c in drawing})
-    first = next((r for n in nodes if isinstance(n.part, RegulatorPart) and (r := catalogue.regulators.get(n.part.model))), None)
-    first = first or (regulators.built_in(drawing) if supply.fuel == "propane" else None)
     if supply.fuel == "propane":
         stored = replace(given, parts=())
         vessels_say, state = memo.of(
             f"vessels {supply.index}",
-            (supply.at, site, stored, Feeding(drawing, drawn, first), catalogue),
+            (supply.at, site, stored, feeding, catalogue),
             _vessels,
         )
         assessment.take(vessels_say)
@@ -281,15 +295,6 @@ def _gas(
     subsets.assess(assessment, plant, walk.machines)
     inlets.assess_unserved(walk, nodes)
     return path, plant
-
-
-@dataclass(frozen=True)
-class Feeding:
-    """What draws on the vessels and what that takes, and the regulator that it goes through first."""
-
-    drawing: list[Consumer]
-    drawn: Draw
-    first: Regulator | None
 
 
 def _vessels(at: str, site: Site, given: Supply, feeding: Feeding, catalogue: Catalogue) -> tuple[Assessment, Source]:

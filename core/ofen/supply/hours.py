@@ -13,7 +13,7 @@ from ..physics.fuel.properties import fuel as fuel_of
 from ..physics.fuel.properties import told_flow
 from ..plant.draw import DAY_S, Draw, Setting, lasts_s
 from ..tables.fuels import source_of
-from .night import air_ahead
+from .weather_ahead import air_ahead
 
 WORDS: dict[Setting, str] = {"high": "on high", "low": "on low", "thermostat": "by thermostat"}
 SETTINGS: tuple[Setting, ...] = ("low", "thermostat", "high")

@@ -69,6 +69,7 @@ export type Faults = Schemas["FaultsAnswer"];
 export type Cause = Schemas["RankedCause"];
 export type Kit = Schemas["KitAnswer"];
 export type KitItem = Schemas["ListedItem"];
+export type Bring = Schemas["Bring"];
 export type Stopping = Schemas["StopOrderAnswer"];
 export type Due = Schemas["DueAnswer"];
 export type VisitField = Schemas["VisitField"];

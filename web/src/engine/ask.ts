@@ -93,15 +93,22 @@ export function planOf(document: Document, key: string | null = null): Promise<P
   );
 }
 
-/** What counts in a plan and nobody typed, what moves the most first. It plans many times over: the server does that, so that the next key need not wait for it here. */
-export async function assumedOf(document: Document): Promise<Answers<"assumed">> {
+/** The answer to a question that plans many times over: the server does that, so that the next key need not wait for it here. */
+async function askServerFirst<K extends "assumed" | "bring">(question: K, asks: Asks<K>): Promise<Answers<K>> {
   try {
-    return await askServer("assumed", { document });
+    return await askServer(question, asks);
   } catch (problem) {
     if (!(problem instanceof Problem) || problem.status === 422) throw problem;
-    return ask("assumed", { document }, "assumed");
+    return ask(question, asks, question);
   }
 }
+
+/** What counts in a plan and nobody typed, what moves the most first. */
+export const assumedOf = (document: Document): Promise<Answers<"assumed">> => askServerFirst("assumed", { document });
+
+/** How many cylinders to bring for the night of a supply. */
+export const bringOf = (document: Document, supply: string): Promise<Answers<"bring">> =>
+  askServerFirst("bring", { document, supply });
 
 /** A document in today's format; of a newer one it is refused. */
 export async function todaysOf(document: Document): Promise<Document> {

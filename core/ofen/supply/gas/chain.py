@@ -190,6 +190,12 @@ def _capacity(*, w: Walk, node: Node, regulator: Regulator, at: str, name: str, 
     if least is not None and carried >= flow:
         w.assessment.judge("supply.regulator.carries", id, f"{at}.model", holds_to=(least, kind), **values)
         return
+    if least is not None and (fails := w.plant.source.fails) is not None:
+        # Warmer it would carry it: what is too little here is what the night leaves.
+        when, after = (fails[0], "clock"), (fails[1], "duration")
+        limits = values | {"least": (least, kind)}
+        w.assessment.judge("supply.regulator.fails_at", id, f"{at}.model", when=when, after=after, **limits)
+        return
     known = w.catalogue.regulators.values()
     larger = regulators.smallest(
         sheets=known,

@@ -101,15 +101,19 @@ def _carried(w: Walk, node: Node, sheet: Regulator) -> bool:
 
 def _judge_starved(w: Walk, part: AppliancePart, at: str, name: str, before: Node, sheet: Regulator) -> None:
     carried = regulators.capacity_kg_per_s(sheet, w.at(before).running_in_pa or 0.0)
-    w.assessment.judge(
-        "supply.inlet.starved",
-        part.id,
-        at,
-        name=name,
-        before=before.part.name or before.part.id,
-        found=told_flow(w.gas.name, carried),
-        limit=told_flow(w.gas.name, before.input_w / w.gas.gross_j_per_kg),
-    )
+    flow = before.input_w / w.gas.gross_j_per_kg
+    values: dict[str, tuple[float, str] | str] = {
+        "name": name,
+        "before": before.part.name or before.part.id,
+        "found": told_flow(w.gas.name, carried),
+        "limit": told_flow(w.gas.name, flow),
+    }
+    fails = w.plant.source.fails
+    if fails is not None and regulators.least_inlet_pa(sheet, flow) is not None:
+        when = {"when": (fails[0], "clock"), "after": (fails[1], "duration")}
+        w.assessment.judge("supply.inlet.starved_at", part.id, at, **values, **when)
+    else:
+        w.assessment.judge("supply.inlet.starved", part.id, at, **values)
 
 
 def _eaten(w: Walk, node: Node, arriving_pa: float) -> dict[str, tuple[float, str] | str]:

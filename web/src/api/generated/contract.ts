@@ -1440,6 +1440,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/bring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * How many cylinders to bring for the night of a supply, of which size, and how the reserve comes on.
+         * @description How many cylinders to bring for the night of a supply, of which size, and how the reserve comes on. Nothing is kept.
+         */
+        post: operations["ask_bring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/moved": {
         parameters: {
             query?: never;
@@ -4348,6 +4368,15 @@ export interface components {
             amount_kind: string;
             cost: number | null;
         };
+        /** @description How long a supply lasts at one setting: hours, and fuel an hour. */
+        Lasting: {
+            /** @enum {unknown} */
+            setting: "high" | "low" | "thermostat";
+            words: string;
+            lasts_s: number;
+            flow: number;
+            flow_kind: string;
+        };
         /** @description The night ahead step by step; `least_pa` is the least inlet of the first regulator at its smallest flow. */
         NightCourse: {
             begins_s: number;
@@ -4368,16 +4397,7 @@ export interface components {
             after_s: number;
             clock_s: number;
             /** @enum {unknown} */
-            what: "begin" | "coldest" | "frost" | "reserve_takes_over" | "change" | "fails" | "end";
-        };
-        /** @description How long a supply lasts at one setting: hours, and fuel an hour. */
-        Lasting: {
-            /** @enum {unknown} */
-            setting: "high" | "low" | "thermostat";
-            words: string;
-            lasts_s: number;
-            flow: number;
-            flow_kind: string;
+            what: "begin" | "coldest" | "frost" | "reserve_takes_over" | "turn_over" | "swap" | "change" | "fails" | "end";
         };
         /** @description What a line carries by each equation (m³/s), beside what it needs. */
         OtherEquations: {
@@ -5022,6 +5042,29 @@ export interface components {
             row: number;
             text: string;
             message: string;
+        };
+        /** @description A job document and the id of one of its supplies. */
+        BringQuestion: {
+            document: {
+                [key: string]: unknown;
+            };
+            supply: string;
+        };
+        /** @description One way to bring the fuel of a night: so many of a size in use and in reserve, how the reserve comes on ("all_on" without one). */
+        Bring: {
+            vessel: string;
+            name: string;
+            count: number;
+            reserve_count: number;
+            way: string;
+            fails_after_s: number | null;
+            left: number | null;
+            holds_to_c: number | null;
+            calls: components["schemas"]["NightCall"][];
+            steady: boolean;
+            mass_kg: number;
+            cost: number | null;
+            chosen: boolean;
         };
         /** @description A job document, the id of what is shifted on its drawing, and how far, in metres. */
         MovedQuestion: {
@@ -6028,6 +6071,11 @@ export interface components {
             pasted: {
                 asks: components["schemas"]["PastedQuestion"];
                 answers: components["schemas"]["Pasted"];
+            };
+            /** @description What is asked, and what is answered. */
+            bring: {
+                asks: components["schemas"]["BringQuestion"];
+                answers: components["schemas"]["Bring"][];
             };
             /** @description What is asked, and what is answered. */
             moved: {
@@ -16045,6 +16093,129 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Pasted"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    ask_bring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BringQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bring"][];
                 };
             };
             /** @description Bad Request */

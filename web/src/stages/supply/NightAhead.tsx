@@ -9,10 +9,20 @@ import { StagePart } from "../../ui/answers";
 import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { TableImport } from "../../ui/TableImport";
+import { Bringing } from "./Bringing";
 import { NightCharts, Schedule } from "./NightCharts";
 
-const MOST_HOURS = 80;
-const FIELDS = ["begins_s", "lasts_s", "evening_c", "lowest_at_s", "humidity_fraction", "fill_fraction", "reserve_count"];
+const MOST_HOURS = 200;
+const FIELDS = [
+  "begins_s",
+  "lasts_s",
+  "evening_c",
+  "lowest_at_s",
+  "humidity_fraction",
+  "fill_fraction",
+  "reserve_count",
+  "reserve_way",
+];
 
 /** The night the vessels must carry, and how it goes. */
 export function NightAhead() {
@@ -68,6 +78,7 @@ export function NightAhead() {
       part="night"
       choices={
         <>
+          <Bringing />
           <Schedule due={late?.tables["schedule"] ?? []} />
           <NightCharts run={late?.tables["night"]?.[0] ?? null} />
         </>

@@ -7,6 +7,7 @@ import type uPlot from "uplot";
 import { useQuantities } from "../../app/context";
 import { axis, clock, colour, drawn, word } from "../../ui/chart";
 import { CaptionedTable } from "../../ui/CaptionedTable";
+import { dayAndClock } from "./hour";
 
 export type NightRun = Row<"night">;
 
@@ -52,6 +53,8 @@ const dueWords = (): Record<string, string> => ({
   frost: t`Frost forms: check the cylinders`,
   coldest: t`Coldest hour`,
   reserve_takes_over: t`Reserve takes over: bring full cylinders`,
+  turn_over: t`Turn the change-over valve`,
+  swap: t`Swap the cylinders and light again`,
   change: t`Change over first`,
   fails: t`Runs out or starves`,
   end: t`Ends as planned`,
@@ -65,8 +68,8 @@ export function Schedule({ due }: { due: Due[] }) {
     <CaptionedTable caption={t`When to be on site`}>
       {due.map((d) => (
         <tr key={`${d.what} ${d.after_s}`} className="border-t border-hair">
-          <th scope="row" className="w-16 py-0.5 font-semibold">
-            {clock(d.clock_s)}
+          <th scope="row" className="whitespace-nowrap py-0.5 pr-3 font-semibold">
+            {dayAndClock(d)}
           </th>
           <td className={d.what === "fails" ? "font-semibold text-stop" : ""}>{dueWords()[d.what] ?? d.what}</td>
           <td className="text-right text-muted">

@@ -1,0 +1,34 @@
+"""The question how many cylinders to bring."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..figures.memo import Memo
+from ..supply import bringing, night
+from ..supply.bringing import Bring
+from ..supply.fuel_choice import price_per_j
+from .asked import OfJob
+
+
+@dataclass(frozen=True, kw_only=True)
+class BringQuestion(OfJob):
+    """A job document and the id of one of its supplies."""
+
+    supply: str
+
+
+def bring(asked: BringQuestion, memo: Memo) -> tuple[Bring, ...]:
+    """How many cylinders to bring for the night of a supply, of which size, and how the reserve comes on."""
+    planned = asked.planned(memo)
+    placed = planned.placed
+    own = next((s for s in planned.supplies if s.id == asked.supply), None)
+    if own is None or own.feeding is None or own.supply.fuel != "propane":
+        return ()
+    site, given, feeding = placed.job.site, own.supply.given, own.feeding
+    carrying = night.as_given(site, given, feeding.drawn, feeding.first, placed.catalogue)
+    if carrying is None:
+        return ()
+    return bringing.ways_to_bring(
+        carrying, placed.catalogue, own.assessment.value("supply.least_liquid_c"), price_per_j(placed.job, "propane")
+    )

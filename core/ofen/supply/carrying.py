@@ -1,0 +1,126 @@
+"""One way to carry the night given: so many vessels of a size, what stands in reserve, and how that comes on."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from math import inf
+
+from ..document.job import COLDEST_C, Site, Supply
+from ..figures.errors import OutOfRange
+from ..physics.air.atmosphere import pressure_pa as barometer_at
+from ..physics.fuel.properties import gas
+from ..physics.vaporizing import Vessel
+from ..plant.catalogue import Regulator
+from ..plant.draw import STEP_S, Draw
+from ..plant.night import Bank, Night, run
+from .weather_ahead import air_ahead, coldest_c
+
+MOST_VESSELS = 24
+TO_WITHIN_K = 1.0
+COLDER_BY_AT_MOST_K = 24.0
+# A limit is sought in longer steps; over days in steps of an hour.
+SEEKING_STEP_S, SEEKING_DAYS_STEP_S, DAYS_FROM_S = 1800.0, 3600.0, 36 * 3600.0
+# A reserve of vessels that are swapped in goes on as many times as the vessels in use fit into it.
+SWAPPED = "swapped"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Carrying:
+    """The vessels in use and in reserve beside what they must carry: the supply with its night, what draws, the first regulator."""
+
+    site: Site
+    given: Supply
+    drawn: Draw
+    first: Regulator | None
+    vessel: Vessel
+    count: int
+    reserve_count: int
+    way: str
+
+    def run(self, colder_by_k: float = 0.0, step_s: float = STEP_S) -> Night:
+        """Return how the night goes.
+
+        Arguments: colder_by_k, by how much all of it is colder; step_s.
+        Source: `plant.night`.
+        """
+        asked, storage = self.given.night, self.given.storage
+        assert asked.lasts_s and self.site.altitude_m is not None
+        air = air_ahead(self.site, self.given, colder_by_k)
+        begins_s = asked.begins_s or 0.0
+        filled = asked.fill_fraction or 1.0
+        banks = [Bank(self.vessel, n, filled if first else 1.0, air(0.0)) for first, n in self._banks()]
+        try:
+            return run(
+                banks=banks,
+                load_w=lambda after_s, air_c: self.drawn.at_w("thermostat", begins_s + after_s, air_c),
+                air_c=air,
+                lasts_s=asked.lasts_s,
+                reserve_fraction=storage.reserve_fraction or 0.2,
+                first=self.first,
+                barometer_pa=barometer_at(self.site.altitude_m),
+                humidity=asked.humidity_fraction or 0.85,
+                step_s=step_s,
+                peak_w=self._peak_w(),
+            )
+        except OutOfRange:
+            return Night(failed_s=STEP_S, failed_fill=filled, why="pressure")
+
+    def carries(self, colder_by_k: float = 0.0) -> bool:
+        """Return whether a night so much colder is carried, in the longer steps of a search.
+
+        Arguments: colder_by_k.
+        Source: `run`.
+        """
+        lasts = self.given.night.lasts_s or 0.0
+        step_s = SEEKING_STEP_S if lasts < DAYS_FROM_S else SEEKING_DAYS_STEP_S
+        return self.run(colder_by_k, step_s).failed_s is None
+
+    def holds_to_c(self, carried: bool) -> float | None:
+        """Return how cold (°C) the coldest hour may be, with the whole night as much colder or warmer; None where 24 K warmer is not enough.
+
+        Arguments: carried, whether the night as it is told is.
+        Source: `run`, to a kelvin on the cautious side.
+        """
+        told = coldest_c(self.site, self.given)
+        if carried:
+            most = max(COLDER_BY_AT_MOST_K, told - COLDEST_C)
+            return told - (most if self.carries(most) else self._between(0.0, most))
+        return told - self._between(-COLDER_BY_AT_MOST_K, 0.0) if self.carries(-COLDER_BY_AT_MOST_K) else None
+
+    def enough(self) -> int | None:
+        """Return how many vessels in use carry the night as it is told, more than there are, None where no number does.
+
+        Source: `run`; sought in longer steps, found in the steps of the night.
+        """
+        low, high = self.count, MOST_VESSELS
+        if high <= low or not replace(self, count=high).carries():
+            return None
+        while high - low > 1:
+            middle = (low + high) // 2
+            low, high = (low, middle) if replace(self, count=middle).carries() else (middle, high)
+
+        def carried(count: int) -> bool:
+            return replace(self, count=count).run().failed_s is None
+
+        while high - 1 > self.count and carried(high - 1):
+            high -= 1
+        return next((n for n in range(high, MOST_VESSELS + 1) if carried(n)), None)
+
+    def _between(self, low: float, high: float) -> float:
+        """The most kelvin colder that is carried, from low, where it is, to high, where it is not."""
+        while high - low > TO_WITHIN_K:
+            middle = (low + high) / 2
+            low, high = (middle, high) if self.carries(middle) else (low, middle)
+        return low
+
+    def _banks(self) -> list[tuple[bool, int]]:
+        """The banks in their order as (whether it is the first, how many vessels)."""
+        each = self.count if self.way == SWAPPED else self.reserve_count or 1
+        sets, rest = divmod(self.reserve_count, each)
+        behind = [each] * sets + ([rest] if rest else [])
+        return [(True, self.count), *((False, n) for n in behind)]
+
+    def _peak_w(self) -> float:
+        """What the first regulator is sized for; more than it carries at all is judged there, not here."""
+        most = inf if self.first is None else self.first.capacity[-1][1] / 3600 * gas("propane").gross_j_per_kg
+        return min(self.drawn.peak_w, most)
