@@ -24,6 +24,7 @@ from .need.loads import PowerNeed
 from .physics.vaporizing import Vessel
 from .plant.catalogue import Catalogue, shipped
 from .plant.cords import laid, reach_m
+from .plant.draw import Draw
 from .plant.nodes import order, to_inlet
 from .plant.placed import Machine, Placed, PlacedSupply, resolve
 from .plant.planned import Planned, PlannedMachine, PlannedSupply, tank_of
@@ -185,7 +186,7 @@ def plan(job: Job, catalogue: Catalogue | None = None, memo: Memo | None = None)
     built = [c.procedure for c in commissioned if c.procedure is not None]
     crowded = {c.unit.machine.id: c.joints for c in commissioned if c.joints > MOST_ON_A_WAY}
     commissioning = _commissioning(placed, built, crowded, before)
-    running, planned = _running(placed, units, need)
+    running, planned = _running(placed, units, need, {s.id: s.drawn for s in supplies})
     handing = _handover(job)
     stages = (need_assessed, equipment_assessed, supply_assessed, siting_assessed, commissioning, running, handing)
     for s in supplies:
@@ -294,13 +295,19 @@ def _commissioning(placed: Placed, built: list[Procedure], crowded: Mapping[str,
     return assessment
 
 
-def _running(placed: Placed, units: list[ChosenUnit], need: heat.HeatNeed) -> tuple[Assessment, Planned]:
+def _running(
+    placed: Placed, units: list[ChosenUnit], need: heat.HeatNeed, drawn: Mapping[str, Draw | None]
+) -> tuple[Assessment, Planned]:
     assessment = Assessment("running")
     whole = bool(units) and len(units) == len(placed.job.equipment.heaters)
     if not whole and placed.job.asks_heat:
         assessment.judge("running.plan.missing", "running", "equipment.heaters")
     sizes = {u.id: u for u in units}
-    supplies = [_planned_supply(placed, s, sizes, whole) for s in placed.supplies if source_of(s.fuel) != "cartridge"]
+    supplies = [
+        replace(_planned_supply(placed, s, sizes, whole), drawn=drawn.get(s.given.id))
+        for s in placed.supplies
+        if source_of(s.fuel) != "cartridge"
+    ]
     machines = []
     for m, heater in placed.heaters:
         draw, unit = m.draw(m.fuel), sizes.get(m.id)
@@ -336,6 +343,7 @@ def _planned_supply(placed: Placed, s: PlacedSupply, units: Mapping[str, ChosenU
         efficiency=total(u.output_w for u in heating) / burnt if heating and burnt and len(heating) == len(own) else None,
         night_c=weather_ahead.hours_ahead(placed.job.site, s.given),
         lead_s=storage.lead_s,
+        lowest_c=placed.job.site.outside_lowest_c,
     )
 
 

@@ -323,11 +323,14 @@ def test_readings_of_a_chart_are_held_against_what_is_planned() -> None:
     assert found["air", "", "space"].planned is not None
 
 
-@pytest.mark.parametrize(("times", "code"), [(1.6, "more"), (1.0, "as_planned"), (0.5, "less")])
+OF_PLAN = ("running.fuel.as_plan", "running.fuel.above_plan", "running.fuel.below_plan")
+
+
+@pytest.mark.parametrize(("times", "code"), [(1.6, "above_plan"), (1.0, "as_plan"), (0.5, "below_plan")])
 def test_what_goes_is_held_against_the_need_at_the_air_outside(times: float, code: str) -> None:
     document = job("tram-depot")
     made = plan(load(document))
-    weighed = weights([0, 12, 24], 2.0)
+    weighed = weights([0, 12, 24], 1.2)
     taken = assess(made.planned, weighed).value("running.supply-1.input_w")
     assert taken
     (supply,) = made.planned.supplies
@@ -337,9 +340,65 @@ def test_what_goes_is_held_against_the_need_at_the_air_outside(times: float, cod
     assert planned.inside_c is not None
     outside_c = planned.inside_c - taken / times * supply.efficiency / planned.loss_w_per_k
     report = assess(made.planned, [*weighed, entry(9999, 12, "air", outside_c, where="outside")])
-    found = next(v for v in report.verdicts if v.code.startswith("running.need."))
-    assert found.code == f"running.need.{code}"
+    found = next(v for v in report.verdicts if v.code in OF_PLAN)
+    assert found.code == f"running.fuel.{code}"
     assert dict(found.values)["share"][0] == pytest.approx(times, rel=1e-3)
     # Beside it nothing says that all is well because the heaters could burn it.
     assert next(v for v in report.verdicts if v.code == "running.input.within_plan").level == "note"
-    assert "running.need.not_known" in codes(assess(made.planned, weighed))
+    assert "running.fuel.air_not_read" in codes(assess(made.planned, weighed))
+
+
+def read_at(outside_c: float, per_hour: float) -> list[dict[str, Any]]:
+    """Two days of weighings, with the air outside beside them."""
+    hours = [0.0, 12.0, 24.0, 36.0, 48.0]
+    return [*weights(hours, per_hour), *(entry(9000 + n, h, "air", outside_c, where="outside") for n, h in enumerate(hours))]
+
+
+@pytest.mark.parametrize(
+    ("share", "code"), [(1.0, "as_plan"), (1.15, "as_plan"), (0.85, "as_plan"), (1.5, "above_plan"), (0.5, "below_plan")]
+)
+def test_a_log_beside_what_the_plan_draws_at_the_air_that_was_read(depot: dict[str, Any], share: float, code: str) -> None:
+    document = copy.deepcopy(depot)
+    made = plan(load(document))
+    rate, inside = made.planned.loss_w_per_k, made.planned.inside_c
+    assert rate and inside is not None
+    gives = made.planned.supplies[0].efficiency
+    assert gives
+    outside = 2.0
+    # By hand: what is lost at that air, over what of the fuel stays in the place, over the heat of a kilogram of propane.
+    kg_per_h = rate * (inside - outside) / gives / 50.3e6 * HOUR_S
+    report = running(document, read_at(outside, share * kg_per_h))
+    said = codes(report) & set(OF_PLAN)
+    assert said == {f"running.fuel.{code}"}
+    assert report.value("running.supply-1.of_plan") == pytest.approx(share, rel=0.01)
+    by_log, by_plan = report.value("running.supply-1.left_s"), report.value("running.supply-1.plan_left_s")
+    assert by_log and by_plan
+    assert by_plan / by_log == pytest.approx(share, rel=0.02)
+
+
+def test_without_a_reading_outside_the_plan_is_that_of_the_lowest_and_nothing_is_judged(depot: dict[str, Any]) -> None:
+    report = running(depot, weights([0, 12, 24], 1.0))
+    assert not codes(report) & set(OF_PLAN)
+    (found,) = [f for f in report.figures if f.key == "running.supply-1.of_plan"]
+    assert ("outside, lowest of the site", depot["site"]["outside_lowest_c"], "temperature") in [
+        (i.name, i.value, i.kind) for i in found.inputs
+    ]
+
+
+def test_what_supply_and_running_say_of_one_full_bank_is_one_time() -> None:
+    # The same draw at the same air: nothing is read yet but that it is full and goes as planned.
+    document = job("tram-depot")
+    document["supplies"][0].pop("night", None)
+    made = plan(load(document))
+    hours = made.stage("supply").value("supply.hours_thermostat_s")
+    supply = made.planned.supplies[0]
+    assert hours and supply.drawn and supply.full_kg and supply.lowest_c is not None
+    mean_w = sum(supply.drawn.at_w("thermostat", (n + 0.5) * HOUR_S, supply.lowest_c) for n in range(24)) / 24
+    kg_per_h = mean_w / 50.3e6 * HOUR_S
+    report = running(document, read_at(supply.lowest_c, kg_per_h))
+    left_s = report.value("running.supply-1.plan_left_s")
+    assert left_s
+    (figure,) = [f for f in report.figures if f.key == "running.supply-1.plan_left_s"]
+    left = next(float(i.value) for i in figure.inputs if i.name == "left")
+    reserve = next(float(i.value) for i in figure.inputs if i.name == "reserve")
+    assert left_s / (left - reserve) == pytest.approx(hours / (supply.full_kg - reserve), rel=1e-3)

@@ -14,6 +14,7 @@ from ..physics import tanks as dip
 from ..physics.air.atmosphere import pressure_pa
 from ..physics.fuel.properties import fuel as fuel_of
 from ..physics.vaporizing import Vessel
+from .draw import Draw
 
 
 class Spoken(Protocol):
@@ -85,7 +86,7 @@ class PlannedSupply:
     """What the fuel of one supply is held against; None where the plan has it not.
 
     `night_c` is the air of its night ahead, as (seconds after the beginning, °C), hour by hour; `efficiency` what its heaters make
-    of the fuel, `lead_s` how long its supplier needs.
+    of the fuel, `lead_s` how long its supplier needs; `drawn` what the plan has on it, `lowest_c` the lowest outside.
     """
 
     id: str
@@ -103,6 +104,8 @@ class PlannedSupply:
     efficiency: float | None = None
     night_c: tuple[tuple[float, float], ...] = ()
     lead_s: float | None = None
+    drawn: Draw | None = None
+    lowest_c: float | None = None
 
     @property
     def is_piped(self) -> bool:

@@ -9,7 +9,7 @@ from ..figures.assessment import Assessment, Row
 from ..figures.numerics import rounded
 from ..plant.electrical import PAIRS, hertz_of
 from ..plant.planned import Planned
-from . import fuel_use, output, place, seen
+from . import by_plan, fuel_use, output, place, seen
 from .entries import counted, newest
 from .fuel_left import left_of
 from .fuel_use import ChangeOver
@@ -43,6 +43,7 @@ def assess(planned: Planned, entries: list[Entry]) -> Assessment:
         found = fuel_use.assess(assessment, supply, planned.own(supply, log), planned.barometer_pa)
         if found is not None:
             used[supply.id] = found
+            by_plan.assess(assessment, supply, found, log)
     given_off = {}
     for machine in planned.machines:
         gives = output.assess(assessment, machine, planned.altitude_m, planned.of_machine(machine.id, log))
@@ -52,7 +53,7 @@ def assess(planned: Planned, entries: list[Entry]) -> Assessment:
         assessment.judge("running.output.not_measured", "running", "running", name="Machines")
     assessment.put(*bands(planned))
     fuel_use.compare(assessment, planned.supplies, used, {m.id: m.name for m in planned.machines}, given_off)
-    place.assess(assessment, planned.loss_w_per_k, planned.inside_c, planned.supplies, used, log)
+    place.assess(assessment, planned.loss_w_per_k, planned.supplies, used, log)
     return assessment
 
 

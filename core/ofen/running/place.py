@@ -20,21 +20,19 @@ LEAST_PAIRS = 3
 LEAST_APART_K = 5.0
 PLACE_WITHIN = 0.15
 # With the space taken as warm as planned, and the air outside read now and then (from memory).
-NEED_WITHIN = 0.30
 EFFICIENCY_ERROR = 0.05
 
 
 def assess(
     assessment: Assessment,
     loss_w_per_k: float | None,
-    inside_c: float | None,
     supplies: tuple[PlannedSupply, ...],
     used: Mapping[str, Used],
     log: list[Entry],
 ) -> float | None:
     """Judge what the place loses against its plan; None where that cannot be told.
 
-    Arguments: assessment; loss_w_per_k, what the plan has it lose; inside_c, how warm it has it inside; supplies; used, by supply; log, the entries that count, by time.
+    Arguments: assessment; loss_w_per_k, what the plan has it lose; supplies; used, by supply; log, the entries that count, by time.
     Source: heat given ÷ (inside − outside), over the time of the rate (the degree-hour factor, common practice): all that the
     heaters make of the fuel stays in the place, sun and people not counted.
     """
@@ -45,9 +43,6 @@ def assess(
     begun, ended = begun - TOGETHER_S, ended + TOGETHER_S
     apart = [space - outside for at, space, outside in airs_together(log, "space", "outside") if begun <= at <= ended]
     if len(apart) < LEAST_PAIRS:
-        outside = [e.value for e in of_kind(log, Air) if e.where == "outside" and begun <= e.at_s <= ended]
-        if inside_c is not None:
-            _against_need(assessment, loss_w_per_k, inside_c, heating, used, outside)
         assessment.judge(
             "running.place.not_known", "need", "running", found=(float(len(apart)), "count"), least=(LEAST_PAIRS, "count")
         )
@@ -83,51 +78,6 @@ def assess(
     for s in heating:
         _night(assessment, s, used[s.id], mean_k, _inside_c(log))
     return ratio
-
-
-def _against_need(
-    assessment: Assessment,
-    loss_w_per_k: float,
-    inside_c: float,
-    heating: list[PlannedSupply],
-    used: Mapping[str, Used],
-    outside: list[float],
-) -> None:
-    """The fuel that went against what the need asks at the air that was read outside, the space taken as warm as planned."""
-    taken = total(used[s.id].gross_w for s in heating)
-    if not outside:
-        assessment.judge("running.need.not_known", "need", "running", found=(taken, "heat_flow"))
-        return
-    mean_c = total(outside) / len(outside)
-    makes = total(used[s.id].gross_w * (s.efficiency or 0.0) for s in heating) / taken if taken else 0.0
-    if inside_c - mean_c < LEAST_APART_K or not makes:
-        return
-    asked = assessment.add(
-        figure(
-            key="running.need_w",
-            name="Heat need at the outside temperature read",
-            value=loss_w_per_k * (inside_c - mean_c) / makes,
-            kind="heat_flow",
-            formula="planned loss per K × (inside − outside) ÷ efficiency",
-            inputs=[
-                ("planned loss", loss_w_per_k, "heat_loss_rate"),
-                ("inside, planned", inside_c, "temperature"),
-                ("outside, mean of what was read", mean_c, "temperature"),
-                ("useful share of the fuel", makes, "fraction"),
-            ],
-            source="degree-hour factor, common practice",
-        )
-    )
-    share = taken / asked
-    code = (
-        "running.need.more"
-        if share > 1 + NEED_WITHIN
-        else "running.need.less"
-        if share < 1 - NEED_WITHIN
-        else "running.need.as_planned"
-    )
-    values = {"found": (taken, "heat_flow"), "limit": (asked, "heat_flow"), "outside": (mean_c, "temperature")}
-    assessment.judge(code, "need", "need.spaces[0]", share=(share, "fraction"), **values)
 
 
 def _inside_c(log: Iterable[Entry]) -> float:

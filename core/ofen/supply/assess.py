@@ -65,6 +65,7 @@ class SupplyPlan:
     assessment: Assessment
     path: list[PathNode]
     plant: SupplyPlant
+    drawn: Draw | None = None
     feeding: Feeding | None = None
 
     @property
@@ -163,7 +164,7 @@ def _supply(
         plant = SupplyPlant(supply, {c.id: c.input_w for c in drawing}, liquid=laid)
     joints.assess(assessment, supply, nodes)
     _mark_machines(supply, path)
-    return SupplyPlan(supply, assessment, path, plant, feeding)
+    return SupplyPlan(supply, assessment, path, plant, drawn, feeding)
 
 
 def _feeding(around: Around, supply: PlacedSupply, drawn: Draw, drawing: list[Consumer], nodes: list[Node]) -> Feeding:
