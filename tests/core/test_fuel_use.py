@@ -330,7 +330,7 @@ OF_PLAN = ("running.fuel.as_plan", "running.fuel.above_plan", "running.fuel.belo
 def test_what_goes_is_held_against_the_need_at_the_air_outside(times: float, code: str) -> None:
     document = job("tram-depot")
     made = plan(load(document))
-    weighed = weights([0, 12, 24], 1.2)
+    weighed = weights([0, 12, 24], 1.0)
     taken = assess(made.planned, weighed).value("running.supply-1.input_w")
     assert taken
     (supply,) = made.planned.supplies
