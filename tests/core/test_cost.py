@@ -7,6 +7,8 @@ import pytest
 from ofen.document.job import load
 from ofen.physics.fuel.properties import fuel
 from ofen.plan import Plan, plan
+from ofen.questions import starts
+from ofen.questions.starts import fill
 
 FANS_W = 840.0
 
@@ -73,3 +75,15 @@ def test_a_fuel_without_a_price_leaves_the_sum_unsaid_and_says_so(depot: dict[st
     assert (said.level, dict(said.values)["names"]) == ("not_checked", "{term:petrol}")
     assert row(made, "set").cost is None and row(made, "set").amount_kind == "liquid_volume"
     assert not [v for v in priced(depot).stage("supply").verdicts if v.code == "supply.cost.unpriced"]
+
+
+@pytest.mark.parametrize("key", list(starts.shipped()))
+def test_a_heater_costs_what_its_supply_draws_by_thermostat(key: str) -> None:
+    made = plan(load(fill.make(starts.start(key)).document))
+    lowest_c = made.placed.job.site.outside_lowest_c
+    for s in made.supplies:
+        if s.drawn is None or not s.drawn.burners or s.drawn.engines or lowest_c is None:
+            continue
+        costs = {r.machine: r.mean_w for r in made.stage("supply").tables["costs"]}
+        costed_w = sum(w for m, w in costs.items() if m in {b.id for b in s.drawn.burners})
+        assert costed_w == pytest.approx(s.drawn.at_w("thermostat", 0.0, lowest_c), rel=1e-6)

@@ -8,7 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ofen.document.job import Job, load
-from ofen.document.sheets import sheet_faults
+from ofen.document.sheets import Heater, sheet_faults
+from ofen.equipment.uses import cycles
 from ofen.figures.figure import Figure
 from ofen.figures.verdicts import Verdict
 from ofen.physics.fuel.properties import fuel as fuel_of
@@ -21,6 +22,7 @@ from ofen.plant.ratings import rating
 from ofen.questions import starts
 from ofen.questions.starts import fill
 from tests.conftest import example
+from tests.proof import proven
 
 GALLON_M3 = 3.785e-3
 H = 3600.0
@@ -196,31 +198,78 @@ def test_a_fan_that_takes_more_on_low_than_on_high_is_refused() -> None:
     assert isinstance(load(document), Job)
 
 
-# By hand: usable fuel over gross input, at the altitude of the start. kg or L per kWh of gross heat from `fuel.properties`.
-@pytest.mark.parametrize("key", [k for k, s in starts.shipped().items() if k not in ("tent_cartridge",)])
-def test_hours_on_high_of_every_start_are_those_by_hand(key: str) -> None:
-    planned = plan(load(made(key)))
-    for n, s in enumerate(planned.supplies):
-        found = hours(planned, n)
-        storage, liquid, known = s.supply.given.storage, s.supply.given.liquid, fuel_of(s.supply.fuel)
-        if s.supply.fuel == "natural_gas":
-            assert found == {}
-            continue
-        drawing = [m for m in s.supply.machines if m.is_heater or m.inlets]
-        loads_w = sum(i.running_w for i in planned.placed.job.need.loads if i.running_w)
-        input_w = 0.0
-        for m in drawing:
-            draw = m.draw(s.supply.fuel)
-            assert draw
-            input_w += draw.rating.fuel_w(loads_w) if draw.rating and loads_w else draw.input_w
-        vessel = catalogue().vessels.get(storage.vessel)
-        if s.supply.fuel == "propane":
-            assert vessel and storage.count and storage.reserve_fraction is not None
-            kg = storage.count * vessel.full_kg * (1 - storage.reserve_fraction)
-        else:
-            assert liquid.tanks and liquid.tank_m3 and known.liquid_kg_per_l
-            kg = liquid.tanks * liquid.tank_m3 * 1000 * known.liquid_kg_per_l
-        assert found["high"] == pytest.approx(kg * known.gross_j_per_kg / input_w / H, rel=0.02)
-        low = [b.low_input_w for m in s.supply.machines if m.is_heater and m.sheet and (b := m.sheet.on(s.supply.fuel))]
-        assert ("low" in found) == any(low)
-        assert found.get("thermostat", found["high"]) >= found["high"] * (1 - 1e-9)
+def by_hand(planned: Plan, n: int) -> dict[str, float]:
+    """Hours of a supply, reckoned from sheets and answers alone: usable fuel over gross input, at the altitude of the start.
+
+    By thermostat a heater gives the heat lost at the lowest outside; one without a thermostat is turned down as far as it goes.
+    """
+    s, need = planned.supplies[n], planned.placed.job.need
+    given, fuel = s.supply.given, s.supply.fuel
+    known = fuel_of(fuel)
+    storage, liquid, vessel = given.storage, given.liquid, catalogue().vessels.get(given.storage.vessel)
+    if fuel == "propane":
+        assert vessel and storage.count and storage.reserve_fraction is not None
+        kg = storage.count * vessel.full_kg * (1 - storage.reserve_fraction)
+    elif fuel == "butane_mix":
+        kg = figure_of(planned, "cartridge.hours_s").value * next(iter(s.supply.machines)).draws[0].input_w / known.gross_j_per_kg
+    else:
+        assert liquid.tanks and liquid.tank_m3 and known.liquid_kg_per_l
+        kg = liquid.tanks * liquid.tank_m3 * 1000 * known.liquid_kg_per_l
+    loads_w = sum(i.running_w for i in need.loads if i.running_w)
+    mean_w = sum((i.running_w or 0.0) * (1.0 if i.duty_fraction is None else i.duty_fraction) for i in need.loads)
+    heaters = [(m, d, m.sheet.on(fuel)) for m in s.supply.machines if isinstance(m.sheet, Heater) and (d := m.draw(fuel))]
+    # Of a flame without a vent the water in its gases stays unseen: that part of the gross heat warms nothing.
+    useful = [min(b.efficiency, known.sensible_share) if m.sheet.firing == "direct" else b.efficiency for m, _, b in heaters if b]
+    gives_w = sum(d.input_w * u for (_, d, _), u in zip(heaters, useful, strict=True))
+    lost_w = planned.stage("need").value("need.loss_w") or 0.0
+    share = min(1.0, lost_w / gives_w) if gives_w else 1.0
+    watts = dict.fromkeys(("low", "thermostat", "high"), 0.0)
+    for m, d, b in heaters:
+        assert b and m.sheet
+        low_w = None if b.low_input_w is None else b.low_input_w * d.input_w / b.input_w
+        watts["high"] += d.input_w
+        watts["low"] += d.input_w if low_w is None else low_w
+        least_w = 0.0 if cycles(m.sheet.heater_class) else d.input_w if low_w is None else low_w
+        watts["thermostat"] += max(least_w, d.input_w * share)
+    for m in s.supply.machines:
+        d = m.draw(fuel)
+        if d and d.rating:
+            watts["high"] += d.rating.fuel_w(loads_w)
+            # The sheet's line is straight, so the mean of the day is the fuel at the mean of the loads.
+            watts["thermostat"] += d.rating.fuel_w(mean_w)
+            watts["low"] += d.rating.fuel_w(mean_w)
+    return {setting: kg * known.gross_j_per_kg / w / H for setting, w in watts.items() if w}
+
+
+def test_hours_of_every_start_are_those_by_hand() -> None:
+    rows = []
+    for key in starts.shipped():
+        planned = plan(load(made(key)))
+        for n, s in enumerate(planned.supplies):
+            found = hours(planned, n)
+            if s.supply.fuel == "natural_gas":
+                # A meter has no end.
+                assert found == {}
+                rows.append((key, s.supply.fuel, *["no end"] * 3, ""))
+                continue
+            hand = by_hand(planned, n)
+            sheets = [b for m in s.supply.machines if isinstance(m.sheet, Heater) and (b := m.sheet.on(s.supply.fuel))]
+            assert ("low" in found) == any(b.low_input_w for b in sheets)
+            told = {k: v for k, v in found.items() if k in hand}
+            # A night that is given has milder hours than the coldest: there the plan's hours are longer than those by hand.
+            night = figure_of(planned, "supply.change_at_s").value / H if s.supply.given.night.lasts_s else None
+            for setting, value in told.items():
+                if setting == "thermostat" and night is not None:
+                    assert value >= hand[setting] * 0.98
+                else:
+                    assert value == pytest.approx(hand[setting], rel=0.02), (key, setting)
+            cells = [f"{found[k]:.1f} h ({hand[k]:.1f} by hand)" if k in found else "" for k in ("low", "thermostat", "high")]
+            rows.append((key, s.supply.fuel, *cells, "" if night is None else f"{night:.1f} h"))
+    proven(
+        "hours",
+        "How long the supply of every start lasts",
+        ("Start", "Fuel", "On low", "By thermostat and loads", "On high", "Change-over in the night given"),
+        rows,
+        "By the plan, and in brackets by hand from sheets and answers: usable fuel over gross input. By thermostat at the lowest "
+        "outside; where a night is given the plan goes by its hours, which are milder.",
+    )

@@ -149,8 +149,9 @@ def _supply(
         return SupplyPlan(supply, assessment, [], SupplyPlant(supply, {}))
     if supply.fuel == CARTRIDGES:
         cartridges.assess(assessment, around.site, supply.given.storage.wanted_s, units)
-        _cartridge_lasts(assessment, around.site, supply, draws.of_supply(supply, units, need, carried))
-        return SupplyPlan(supply, assessment, _cartridge_path(supply), SupplyPlant(supply, {}))
+        drawn = draws.of_supply(supply, units, need, carried)
+        _cartridge_lasts(assessment, around.site, supply, drawn)
+        return SupplyPlan(supply, assessment, _cartridge_path(supply), SupplyPlant(supply, {}), drawn)
     nodes = _nodes(assessment, supply)
     _hanging(assessment, around, supply, nodes)
     drawn = draws.of_supply(supply, units, need, carried)

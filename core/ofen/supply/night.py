@@ -15,8 +15,8 @@ from ..plant.catalogue import Catalogue, Regulator
 from ..plant.draw import DAY_S, STEP_S, Draw
 from ..plant.night import Night
 from ..plant.vessels import Source
+from . import weather_ahead
 from .carrying import SWAPPED, Carrying
-from .weather_ahead import is_forecast
 
 AT = ".night"
 # Digits kept of a curve: it is drawn, never compared.
@@ -93,6 +93,7 @@ def assess(
         what = labels(storage, lacking) if lacking else "cylinders, heaters on propane and the site"
         assessment.judge("supply.night.missing", "night", f".storage.{lacking[0]}" if lacking else ".storage.vessel", what=what)
         return None
+    weather_ahead.judge(assessment, given)
     night = carrying.run()
     assessment.put(_table(given, asked, night, first, drawn), *schedule(asked, night))
     _figures(assessment, asked, night, carrying.count)
@@ -238,7 +239,7 @@ def _judge(assessment: Assessment, carrying: Carrying, night: Night) -> NightSay
             holds_to=holds,
         )
         # The lowest of the site moves a forecast by nothing: it says how far the site's own figure may fall.
-        limit_c = None if is_forecast(carrying.given) else holds_to_c
+        limit_c = None if weather_ahead.is_forecast(carrying.given) else holds_to_c
         return NightSays(True, _worst(night), limit_c, next(iter(night.changed_s), None))
     enough = carrying.enough()
     assessment.judge(

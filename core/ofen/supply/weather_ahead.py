@@ -3,10 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from itertools import pairwise
 
 from ..document.job import Site, Supply
+from ..figures.assessment import Assessment
 from ..figures.numerics import interpolated
 from ..plant.night import outside_c
+
+AT = ".night"
+# So much of the hours may lie outside the temperatures entered, and so far may two of them be apart (from memory).
+FORECAST_SHORT_S, FORECAST_GAP_S = 3600.0, 6 * 3600.0
 
 
 def is_forecast(given: Supply) -> bool:
@@ -15,6 +21,36 @@ def is_forecast(given: Supply) -> bool:
     Arguments: given, the supply.
     """
     return bool(_entered(given))
+
+
+def judge(assessment: Assessment, given: Supply) -> None:
+    """Judge into the Supply assessment what the temperatures entered leave out: one alone, a gap, an end before that of the night.
+
+    Arguments: assessment (added to); given, the supply, with the length of its night.
+    Source: common practice.
+    """
+    lasts_s, hours = given.night.lasts_s or 0.0, given.night.hours
+    points = _entered(given)
+    if hours and not points:
+        assessment.judge("supply.night.one_temperature", "storage", f"{AT}.hours")
+    if not points:
+        return
+    begins, ends = points[0], points[-1]
+    if ends[0] < lasts_s - FORECAST_SHORT_S or begins[0] > FORECAST_SHORT_S:
+        assessment.judge(
+            "supply.night.forecast_short",
+            "storage",
+            f"{AT}.hours",
+            found=(begins[0], "duration"),
+            ends=(ends[0], "duration"),
+            limit=(lasts_s, "duration"),
+        )
+    within = [(a, b) for (a, _), (b, _) in pairwise(points) if a < lasts_s]
+    since, until = max(within, key=lambda w: w[1] - w[0], default=(0.0, 0.0))
+    if until - since > FORECAST_GAP_S:
+        assessment.judge(
+            "supply.night.forecast_gap", "storage", f"{AT}.hours", found=(since, "duration"), until=(until, "duration")
+        )
 
 
 def coldest_c(site: Site, given: Supply) -> float:
