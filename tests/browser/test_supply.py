@@ -175,3 +175,21 @@ def test_an_evening_is_carried_a_week_is_not_and_a_way_to_bring_more_mends_it(at
     expect(page.locator("[id^='verdict-supply.night.']").filter(has_text="Stop")).to_have_count(0)
     expect(ways.get_by_role("row").filter(has_text="in the plan")).to_contain_text("by an automatic change-over valve")
     saved(page)
+
+
+def test_a_tank_goes_through_the_hours_ahead_and_says_when_to_refuel(at_work: Page, served: Served) -> None:
+    page = at_work
+    own_copy(page, served, "pontoon-cabin")
+    stage(page, "Supply")
+    page.get_by_test_id("part-night").click()
+    expect(page.locator("[data-path='supplies[0].night.reserve_count']")).to_have_count(0)
+    page.locator("[data-path='supplies[0].night.lasts_s']").fill("12 h")
+    expect(verdict(page, "supply.tank.carries")).to_contain_text("The tanks last through these hours")
+    expect(page.get_by_role("img", name=re.compile("Fill of the tanks: at the end"))).to_be_visible()
+    page.locator("[data-path='supplies[0].night.fill_fraction']").fill("15 %")
+    page.locator("[data-path='supplies[0].night.lasts_s']").fill("7 d")
+    expect(verdict(page, "supply.tank.refuel_due")).to_contain_text(re.compile(r"Refuel by \d\d:\d\d"))
+    expect(verdict(page, "supply.tank.runs_empty")).to_contain_text(re.compile(r"empty at \d\d:\d\d"))
+    calls = page.get_by_role("table", name="When to be on site")
+    expect(calls.get_by_role("row")).to_have_count(2)
+    saved(page)

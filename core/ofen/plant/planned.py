@@ -29,6 +29,8 @@ class Spoken(Protocol):
         """One of supply, machine and job."""
 
 
+# Of a tank a tenth is left at its bottom, or dirt and water are drawn in (common practice).
+TANK_RESERVE = 0.1
 S = TypeVar("S", bound=Spoken)
 
 

@@ -13,7 +13,7 @@ from ..figures.figure import figure
 from ..figures.numerics import rounded
 from ..physics.fuel.properties import fuel as fuel_of
 from ..physics.fuel.properties import gas as gas_of
-from ..plant.planned import PlannedSupply
+from ..plant.planned import TANK_RESERVE, PlannedSupply
 from .entries import of_kind
 from .fuel_left import Left, clocked_w, left_of
 from .kinds import Clocked, Entry
@@ -54,7 +54,6 @@ def reserve_kg(supply: PlannedSupply) -> float | None:
     return TANK_RESERVE * supply.full_kg
 
 
-TANK_RESERVE = 0.1
 # Readings so far apart show what a day takes (from memory).
 WHOLE_DAY_S = 20 * 3600.0
 # And a day to come may take so much more than the hungriest of a few (from memory).

@@ -39,7 +39,10 @@ class NightSays:
 
 @dataclass(frozen=True, kw_only=True)
 class NightCourse(Row, table="night"):
-    """The night ahead step by step; `least_pa` is the least inlet of the first regulator at its smallest flow."""
+    """The night ahead step by step; `least_pa` is the least inlet of the first regulator at its smallest flow.
+
+    Of a tank it has neither the temperature of the liquid nor a pressure.
+    """
 
     begins_s: float
     step_s: float
@@ -55,7 +58,9 @@ class NightCourse(Row, table="night"):
     whole_w: float
 
 
-Happening: TypeAlias = Literal["begin", "coldest", "frost", "reserve_takes_over", "turn_over", "swap", "change", "fails", "end"]
+Happening: TypeAlias = Literal[
+    "begin", "coldest", "frost", "reserve_takes_over", "turn_over", "swap", "change", "refuel", "fails", "end"
+]
 # How a change-over comes about by the way the reserve comes on, and what is said of it.
 REACHED: dict[str, Happening] = {"automatic": "reserve_takes_over", "by_hand": "turn_over", SWAPPED: "swap"}
 CHANGES: dict[Happening, str] = {

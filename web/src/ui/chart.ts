@@ -3,11 +3,6 @@ import uPlot from "uplot";
 
 export const colour = (token: string) => getComputedStyle(document.documentElement).getPropertyValue(`--color-${token}`);
 
-const DAY_S = 86_400;
-/** An hour of the day, "18:30". */
-export const clock = (s: number) =>
-  `${String(Math.floor((s % DAY_S) / 3600)).padStart(2, "0")}:${String(Math.floor((s % 3600) / 60)).padStart(2, "0")}`;
-
 export const FONT = "11px Archivo Variable";
 
 /** An axis in the house style. */

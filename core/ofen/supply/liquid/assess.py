@@ -19,7 +19,7 @@ from ...plant.liquid import LiquidPlant, Room, built, draws_of
 from ...plant.nodes import Node, put_flows
 from ...plant.placed import PlacedSupply
 from ...plant.sections import fittings_of
-from .. import hours
+from .. import hours, tank_ahead
 from ..gas.lines import is_whole
 from ..hours import Held
 from ..path import PathNode, path_node
@@ -117,8 +117,10 @@ def _hours(assessment: Assessment, site: Site, supply: PlacedSupply, drawn: Draw
     )
     lasting = hours.assess(assessment=assessment, site=site, given=supply.given, fuel=supply.fuel, drawn=drawn, held=held)
     if supply.given.night.lasts_s is not None:
-        ahead = lasting.get("thermostat", lasting["high"])
-        hours.change_at(assessment, ahead, held.inputs)
+        filled = supply.given.night.fill_fraction or 1.0
+        ahead = hours.lasts_ahead_s(site, supply.given, drawn, filled * held.usable_j)
+        hours.change_at(assessment, lasting["high"] if ahead is None else ahead, [*held.inputs, ("fill", filled, "fraction")])
+        tank_ahead.assess(assessment, site, supply.given, drawn, held.usable_j)
     lasts, fire = lasting["high"], hours.words_of(drawn, "high")
     if wanted is None:
         return

@@ -4397,7 +4397,7 @@ export interface components {
             after_s: number;
             clock_s: number;
             /** @enum {unknown} */
-            what: "begin" | "coldest" | "frost" | "reserve_takes_over" | "turn_over" | "swap" | "change" | "fails" | "end";
+            what: "begin" | "coldest" | "frost" | "reserve_takes_over" | "turn_over" | "swap" | "change" | "refuel" | "fails" | "end";
         };
         /** @description What a line carries by each equation (m³/s), beside what it needs. */
         OtherEquations: {

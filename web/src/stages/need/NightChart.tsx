@@ -3,7 +3,8 @@ import type { Row } from "../../api/client";
 import "uplot/dist/uPlot.min.css";
 import { memo, useEffect, useRef } from "react";
 import { useQuantities } from "../../app/context";
-import { axis, clock, colour, drawn, word } from "../../ui/chart";
+import { axis, colour, drawn, word } from "../../ui/chart";
+import { clock } from "../../ui/hour";
 
 export type Night = Row<"nights">;
 

@@ -10,7 +10,7 @@ import { useJob, useJobStore, useSupply } from "../../job/context";
 import { textAt } from "../../job/document";
 import { CaptionedTable } from "../../ui/CaptionedTable";
 import { Button } from "../../ui/controls";
-import { dayAndClock } from "./hour";
+import { dayAndClock } from "../../ui/hour";
 
 const bring = (r: Bring) => `${r.count + r.reserve_count} × ${r.name}`;
 

@@ -13,6 +13,7 @@ import { Bringing } from "./Bringing";
 import { NightCharts, Schedule } from "./NightCharts";
 
 const MOST_HOURS = 200;
+const OF_A_TANK = ["begins_s", "lasts_s", "evening_c", "lowest_at_s", "fill_fraction"];
 const FIELDS = [
   "begins_s",
   "lasts_s",
@@ -27,7 +28,9 @@ const FIELDS = [
 /** The night the vessels must carry, and how it goes. */
 export function NightAhead() {
   const stage = useSupplyStage();
-  const at = `${useSupply().at ?? "supplies[0]"}.night`;
+  const supply = useSupply();
+  const at = `${supply.at ?? "supplies[0]"}.night`;
+  const fromVessels = supply.fuel === "propane";
   const late = useDeferredValue(stage);
   const hours = useEntries(`${at}.hours`, "hour");
   const q = useQuantities();
@@ -36,7 +39,7 @@ export function NightAhead() {
     <StagePart
       given={
         <>
-          {FIELDS.map((f) => (
+          {(fromVessels ? FIELDS : OF_A_TANK).map((f) => (
             <JobField key={f} path={`${at}.${f}`} />
           ))}
           <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 font-bold">{t`Temperatures of the night`}</h3>
@@ -78,7 +81,7 @@ export function NightAhead() {
       part="night"
       choices={
         <>
-          <Bringing />
+          {fromVessels ? <Bringing /> : null}
           <Schedule due={late?.tables["schedule"] ?? []} />
           <NightCharts run={late?.tables["night"]?.[0] ?? null} />
         </>

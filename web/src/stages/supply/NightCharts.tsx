@@ -5,9 +5,9 @@ import "uplot/dist/uPlot.min.css";
 import { memo, useEffect, useRef } from "react";
 import type uPlot from "uplot";
 import { useQuantities } from "../../app/context";
-import { axis, clock, colour, drawn, word } from "../../ui/chart";
+import { axis, colour, drawn, word } from "../../ui/chart";
 import { CaptionedTable } from "../../ui/CaptionedTable";
-import { dayAndClock } from "./hour";
+import { clock, dayAndClock } from "../../ui/hour";
 
 export type NightRun = Row<"night">;
 
@@ -16,6 +16,7 @@ const HEIGHT = 180;
 /** Three charts over one night: temperatures, pressure with its limit, fill with its reserve. */
 export const NightCharts = memo(function NightCharts({ run }: { run: NightRun | null }) {
   if (!run || run.outside_c.length === 0) return null;
+  if (run.pressure_pa.length === 0) return <OfATank run={run} />;
   return (
     <div className="mb-4 border-t-[1.5px] border-frame">
       <Chart
@@ -46,6 +47,38 @@ export const NightCharts = memo(function NightCharts({ run }: { run: NightRun | 
   );
 });
 
+/** The same of a tank, which has no pressure and whose fuel does not cool as it is used. */
+function OfATank({ run }: { run: NightRun }) {
+  return (
+    <div className="mb-4 border-t-[1.5px] border-frame">
+      <Chart
+        run={run}
+        title={t`Fill of the tanks`}
+        kind="fraction"
+        lines={[{ word: "fill", token: "ink", values: run.fill }]}
+        limit={run.reserve === null ? null : { value: run.reserve, word: t`refuel` }}
+        change={t`refuel`}
+      />
+      <Chart
+        run={run}
+        title={t`Fuel that goes in, as heat`}
+        kind="heat_flow"
+        lines={[{ word: t`load`, token: "ember", values: run.load_w }]}
+        limit={null}
+        change={t`refuel`}
+      />
+      <Chart
+        run={run}
+        title={t`Outside temperature`}
+        kind="temperature"
+        lines={[{ word: "outside", token: "gas", values: run.outside_c }]}
+        limit={null}
+        change={t`refuel`}
+      />
+    </div>
+  );
+}
+
 export type Due = Row<"schedule">;
 
 const dueWords = (): Record<string, string> => ({
@@ -53,6 +86,7 @@ const dueWords = (): Record<string, string> => ({
   frost: t`Frost forms: check the cylinders`,
   coldest: t`Coldest hour`,
   reserve_takes_over: t`Reserve takes over: bring full cylinders`,
+  refuel: t`Refuel: let the machine cool first`,
   turn_over: t`Turn the change-over valve`,
   swap: t`Swap the cylinders and light again`,
   change: t`Change over first`,
@@ -88,9 +122,11 @@ interface ChartProps {
   lines: { word: string; token: string; values: number[] }[];
   /** Below it a band is drawn. */
   limit: { value: number; word: string } | null;
+  /** What its mark is called where something is changed or filled. */
+  change?: string;
 }
 
-function Chart({ run, title, kind, lines, limit }: ChartProps) {
+function Chart({ run, title, kind, lines, limit, change = t`change over` }: ChartProps) {
   const box = useRef<HTMLDivElement>(null);
   const q = useQuantities();
   useEffect(() => {
@@ -146,7 +182,7 @@ function Chart({ run, title, kind, lines, limit }: ChartProps) {
                 );
               }
               if (floor !== null) word(u, limit?.word ?? "", times[0] ?? 0, floor, "ember-ink", 6, 13);
-              for (const s of run.changed_s) mark(u, s, t`change over ${clock(run.begins_s + s)}`, "note");
+              for (const s of run.changed_s) mark(u, s, `${change} ${clock(run.begins_s + s)}`, "note");
               if (run.failed_s !== null) mark(u, run.failed_s, t`fails at ${clock(run.begins_s + run.failed_s)}`, "stop");
             },
           ],
@@ -154,7 +190,7 @@ function Chart({ run, title, kind, lines, limit }: ChartProps) {
       },
       [times, ...drawnLines.map((l) => l.values)],
     );
-  }, [run, lines, limit, kind, q]);
+  }, [run, lines, limit, kind, change, q]);
   const last = lines[0]?.values.at(-1);
   return (
     <figure className="mb-2">

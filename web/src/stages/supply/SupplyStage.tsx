@@ -14,6 +14,7 @@ export function SupplyStage() {
   const { at, fuel } = useSupply();
   const fromVessels = fuel === "propane";
   const fromTank = !fromVessels && fuel !== "natural_gas";
+  const hasHours = fromVessels || (fromTank && fuel !== "butane_mix");
   const own = at === null ? "none" : at;
   return (
     <>
@@ -30,7 +31,7 @@ export function SupplyStage() {
         parts={[
           { key: "path", word: t`Storage and path`, page: <StorageAndPath key={own} /> },
           { key: "choice", word: t`Fuel choice`, page: <FuelChoice /> },
-          ...(fromVessels && at !== null ? [{ key: "night", word: t`Night ahead`, page: <NightAhead key={own} /> }] : []),
+          ...(hasHours && at !== null ? [{ key: "night", word: t`Night ahead`, page: <NightAhead key={own} /> }] : []),
           ...(fromTank ? [] : [{ key: "regulators", word: t`Regulators`, page: <Regulators /> }]),
           { key: "joints", word: t`Joints`, page: <Joints key={own} /> },
         ]}

@@ -1,0 +1,89 @@
+"""The hours ahead of a tank: how far it goes down by thermostat and loads, when to refuel, and when it is empty."""
+
+from __future__ import annotations
+
+from ..document.job import Site, Supply
+from ..figures.assessment import Assessment
+from ..figures.numerics import rounded
+from ..plant.draw import DAY_S, STEP_S, Draw
+from ..plant.planned import TANK_RESERVE
+from . import weather_ahead
+from .night import AT, KEPT, Happening, NightCall, NightCourse
+
+# The longest hours that a job may ask for.
+LONGEST_S = 7 * DAY_S
+
+
+def assess(assessment: Assessment, site: Site, given: Supply, drawn: Draw, full_j: float) -> None:
+    """Judge how a tank goes through the hours ahead into the Supply assessment; nothing where none are given.
+
+    Arguments: assessment (added to); site; given, the supply with its hours; drawn, what draws on it; full_j, the gross heat in all of
+    its tanks when they are full.
+    Source: energy balance, quarter hour by quarter hour, as `plant.draw.lasts_s`; refuelled at a tenth (common practice).
+    """
+    asked = given.night
+    if asked.lasts_s is None or site.outside_lowest_c is None:
+        return
+    weather_ahead.judge(assessment, given)
+    air, begins_s = weather_ahead.air_ahead(site, given), asked.begins_s or 0.0
+    steps = max(1, int(asked.lasts_s // STEP_S))
+    left_j = full_j * (asked.fill_fraction or 1.0)
+    outside: list[float] = []
+    fills: list[float] = []
+    loads: list[float] = []
+    due_s: float | None = None
+    ends_s: float | None = None
+    # On to the longest hours that can be asked for: so far it is known how long they might be.
+    for n in range(int(LONGEST_S // STEP_S)):
+        middle_s = (n + 0.5) * STEP_S
+        load_w = drawn.at_w("thermostat", begins_s + middle_s, air(middle_s))
+        before_j, left_j = left_j, left_j - load_w * STEP_S
+        if due_s is None and left_j <= TANK_RESERVE * full_j and n < steps:
+            due_s = n * STEP_S + _into(before_j - TANK_RESERVE * full_j, load_w)
+        if n < steps:
+            outside.append(air(middle_s))
+            loads.append(load_w)
+            fills.append(max(0.0, left_j) / full_j)
+        if left_j <= 0:
+            ends_s = n * STEP_S + _into(before_j, load_w)
+            break
+    empty_s = None if ends_s is None or ends_s > asked.lasts_s else ends_s
+    assessment.put(
+        NightCourse(
+            begins_s=begins_s,
+            step_s=STEP_S,
+            outside_c=tuple(rounded(c, KEPT) for c in outside),
+            liquid_c=(),
+            pressure_pa=(),
+            fill=tuple(rounded(f, KEPT) for f in fills),
+            load_w=tuple(rounded(w, KEPT) for w in loads),
+            least_pa=None,
+            reserve=TANK_RESERVE,
+            changed_s=() if due_s is None else (due_s,),
+            failed_s=empty_s,
+            whole_w=rounded(drawn.high_w),
+        )
+    )
+    calls: list[tuple[float, Happening]] = [] if due_s is None else [(due_s, "refuel")]
+    calls.append((asked.lasts_s, "end") if empty_s is None else (empty_s, "fails"))
+    assessment.put(*(NightCall(after, (begins_s + after) % DAY_S, what) for after, what in calls))
+    if due_s is not None:
+        at = ((begins_s + due_s) % DAY_S, "clock")
+        assessment.judge("supply.tank.refuel_due", "storage", f"{AT}.lasts_s", found=at, after=(due_s, "duration"))
+    if empty_s is None:
+        assessment.judge(
+            "supply.tank.carries",
+            "storage",
+            f"{AT}.lasts_s",
+            found=(asked.lasts_s, "duration"),
+            fill=(fills[-1], "fraction"),
+            holds_to=None if ends_s is None else (ends_s, "duration"),
+        )
+    else:
+        at = ((begins_s + empty_s) % DAY_S, "clock")
+        assessment.judge("supply.tank.runs_empty", "storage", f"{AT}.lasts_s", found=at, after=(empty_s, "duration"))
+
+
+def _into(above_j: float, load_w: float) -> float:
+    """How far into a quarter hour so much is used; it begins with it where it was used before."""
+    return max(0.0, above_j) / load_w if load_w > 0 else 0.0
