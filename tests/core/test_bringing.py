@@ -2,14 +2,19 @@
 
 import copy
 import json
-from typing import Any
+from typing import Any, get_args
 
 import pytest
 
 from ofen.document.job import dump, load
 from ofen.figures.memo import Memo
+from ofen.handover.cards import WHAT, card
 from ofen.plan import Plan, plan
+from ofen.plant.catalogue import shipped as catalogue
+from ofen.plant.night import Bank, Night, _wait, draw
 from ofen.questions.asking import question
+from ofen.supply.night import Happening
+from ofen.supply.tree.joints import vessels_coupled
 from tests.conftest import ROOT, example
 
 HOUR_S = 3600.0
@@ -107,6 +112,38 @@ def test_the_way_a_reserve_comes_on_says_who_has_to_be_there(hall: dict[str, Any
         assert said and {v.level for v in said} == levels
         # Two that are swapped in one after the other are two changes; two on the other side are one.
         assert len(said) == (2 if way == "swapped" else 1)
+
+
+def test_every_happening_of_a_night_has_its_words_on_the_card(hall: dict[str, Any]) -> None:
+    assert set(WHAT) == set(get_args(Happening))
+    night, said = hall["supplies"][0]["night"], set()
+    hall["supplies"][0]["storage"]["count"] = 1
+    night |= {"lasts_s": 2 * 24 * HOUR_S, "reserve_count": 2}
+    for way in ("by_hand", "swapped"):
+        night["reserve_way"] = way
+        made = plan(load(hall))
+        said |= {row["what"] for row in card(made, "night", made.commissioned[0].unit.machine.id, "metric")["change_over"]}
+    assert {"turn the change-over valve", "swap the cylinders and light again"} <= said
+
+
+def test_cylinders_that_stand_by_unconnected_have_no_joint(hall: dict[str, Any]) -> None:
+    hall["supplies"][0]["night"]["reserve_count"] = 3
+    coupled = {}
+    for way in ("automatic", "by_hand", "swapped"):
+        hall["supplies"][0]["night"]["reserve_way"] = way
+        coupled[way] = vessels_coupled(plan(load(hall)).supplies[0].supply)
+    assert coupled == {"automatic": 6, "by_hand": 6, "swapped": 3}
+
+
+def test_sixty_cylinders_to_swap_in_are_reckoned_as_one_state() -> None:
+    bank = catalogue().vessels["cyl-20lb"]
+    many, one = (Bank(bank, 1, 1.0, 5.0) for _ in range(2))
+    waiting = [Bank(bank, 1, 1.0, 5.0) for _ in range(60)]
+    books, alone = Night(), Night()
+    draw(one, 0.0, -10.0, 900.0, alone)
+    _wait([many, *waiting], -10.0, 900.0, books)
+    assert {b.liquid_c for b in [many, *waiting]} == {one.liquid_c}
+    assert books.from_air_j == pytest.approx(61 * alone.from_air_j)
 
 
 def test_the_fuel_in_them_costs_what_a_full_one_holds(hall: dict[str, Any]) -> None:

@@ -270,6 +270,6 @@ def test_hours_of_every_start_are_those_by_hand() -> None:
         "How long the supply of every start lasts",
         ("Start", "Fuel", "On low", "By thermostat and loads", "On high", "Change-over in the night given"),
         rows,
-        "By the plan, and in brackets by hand from sheets and answers: usable fuel over gross input. By thermostat at the lowest "
-        "outside; where a night is given the plan goes by its hours, which are milder.",
+        "Each cell shows the plan's hours. The brackets show the same worked out by hand from the data sheets: usable fuel divided by "
+        "gross input. By thermostat is at the lowest outside. Where a night is given, the plan uses its hours, which are milder.",
     )

@@ -113,6 +113,30 @@ def test_what_is_reached_already_is_reached_now_and_what_hardly_goes_is_never_re
     assert never[1] == inf
 
 
+def test_a_use_so_slow_that_it_lasts_most_of_a_year_is_still_told() -> None:
+    found = rate_of_use([Weighing(str(n), n * 5 * DAY_S, 500.0 - n + 0.05 * (-1) ** n) for n in range(8)])
+    assert found is not None
+    # 493 kg at a fifth of a kilogram a day, down to 430: by hand about 313 days and the 35 of the log.
+    likely, soonest, latest = (at_s / DAY_S for at_s in reaches_s(found, 430.0))
+    assert soonest < likely < latest
+    assert likely == pytest.approx(35 + 63 / 0.2, rel=0.02)
+
+
+def test_a_moment_that_comes_out_exactly_is_told() -> None:
+    found = rate_of_use([Weighing(str(n), n * DAY_S, 500.0 - 36 * n) for n in range(4)])
+    assert found is not None
+    for days in (4.0, 5.0, 7.0, 3.5):
+        assert reaches_s(found, 500 - 36 * days)[0] / DAY_S == pytest.approx(days, rel=1e-6)
+
+
+def test_any_number_of_weighings_at_one_moment_take_nothing_down() -> None:
+    crowd = [Weighing(f"c{n}", 2 * DAY_S, 600.0, fresh=n % 3 == 0) for n in range(130)]
+    found = rate_of_use([Weighing("a", 0, 500), Weighing("b", DAY_S, 480), *crowd])
+    assert found is not None
+    likely, soonest, latest = reaches_s(found, 430.0)
+    assert 2 * DAY_S <= soonest <= likely <= latest
+
+
 def exact(lines: list[Points], hangs: float, strong: float, after_days: float) -> tuple[float, float]:
     """The same by the joint normal distribution, with the covariances added up by small steps and solved by Gauss: left, variance."""
     pull, grid = sqrt(3) / hangs, 400

@@ -21,7 +21,7 @@ from ..plant.planned import tank_of
 from ..running.safety_tests import safety_tests
 from ..running.stop_order import StopAct, fed_by, stop_order
 from ..supply.assess import SupplyPlan
-from ..supply.night import NightCall
+from ..supply.night import Happening, NightCall
 from ..tables.fuels import coming_from, fuels, source_of
 from . import shut_offs, svg
 from .shut_offs import Stop
@@ -30,12 +30,15 @@ FIRST_AID = "first_aid_common_practice.toml"
 KINDS = ("night", "start", "first_aid", "owner")
 STARTS = "start"
 HIGH_PA = 20_000.0
-WHAT = {
+WHAT: dict[Happening, str] = {
     "begin": "begins",
     "coldest": "coldest hour",
     "frost": "frost on the shell from here",
     "reserve_takes_over": "the reserve takes over: change the first bank",
+    "turn_over": "turn the change-over valve",
+    "swap": "swap the cylinders and light again",
     "change": "change over",
+    "refuel": "refuel, with the machine cool",
     "fails": "runs out: be there before",
     "end": "ends",
 }

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from itertools import groupby
 from math import cos, exp, pi
 
 from ..figures.errors import OutOfRange
+from ..figures.numerics import total
 from ..physics import vaporizing
 from ..physics.air.humid import rimes
 from ..physics.fuel.properties import gas
@@ -114,6 +116,16 @@ def draw(bank: Bank, load_w: float, air_c: float, time_s: float, books: Night) -
     bank.fill = max(0.0, round(bank.fill - taken / (bank.count * each_full), GRID_DIGITS + 3))
 
 
+def _wait(waiting: list[Bank], air_c: float, time_s: float, books: Night) -> None:
+    """Let banks that are not drawn on take on the warmth of the air; those in one state are reckoned once."""
+    for (vessel, fill, liquid_c), group in groupby(waiting, key=lambda b: (b.vessel, b.fill, b.liquid_c)):
+        alike = list(group)
+        together = Bank(vessel, int(total(b.count for b in alike)), fill, liquid_c)
+        draw(together, 0.0, air_c, time_s, books)
+        for bank in alike:
+            bank.liquid_c = together.liquid_c
+
+
 def _starves(first: Regulator | None, load_w: float, pressure_pa: float) -> bool:
     """Whether a regulator gets too little for a load."""
     if first is None:
@@ -149,8 +161,8 @@ def run(
         bank, middle = banks[drawing], (now - 0.5) * step_s
         air = air_c(middle)
         load = load_w(middle, air)
-        for other in banks:
-            draw(other, load if other is bank else 0.0, air, step_s, night)
+        draw(bank, load, air, step_s, night)
+        _wait([b for b in banks if b is not bank], air, step_s, night)
         pressure = pure_pressure_pa("propane", bank.liquid_c) - barometer_pa
         frost = bank.liquid_c < 0 and rimes(bank.liquid_c, air, humidity)
         night.moments.append(

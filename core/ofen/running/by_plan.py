@@ -27,21 +27,20 @@ def assess(assessment: Assessment, supply: PlannedSupply, used: Used, log: list[
     """
     drawn = supply.drawn
     if drawn is None or not drawn.high_w:
-        return None
+        return
     read = [
         e.value for e in of_kind(log, Air) if e.where == "outside" and used.from_s - TOGETHER_S <= e.at_s <= used.to_s + TOGETHER_S
     ]
     air_c = total(read) / len(read) if read else supply.lowest_c
     if air_c is None:
-        return None
+        return
     hours = [(n + 0.5) * HOUR_S for n in range(int(DAY_S // HOUR_S))]
     planned_w = total(drawn.at_w("thermostat", s, air_c) for s in hours) / len(hours)
     if planned_w <= 0:
-        return None
-    air = (air_c, "temperature")
+        return
     inputs: list[tuple[str, float | str, str]] = [
         ("drawn by the plan", planned_w, "heat_flow"),
-        ("outside, mean of what was read" if read else "outside, lowest of the site", *air),
+        ("outside, mean of what was read" if read else "outside, lowest of the site", air_c, "temperature"),
         ("used by the log", used.gross_w, "heat_flow"),
     ]
     share = assessment.add(
@@ -58,14 +57,20 @@ def assess(assessment: Assessment, supply: PlannedSupply, used: Used, log: list[
     if drawn.share(0.0) is not None and not read:
         # In milder air than the coldest less is used than planned, and that tells nothing.
         assessment.judge("running.fuel.air_not_read", supply.id, "running", found=(used.gross_w, "heat_flow"))
-        return _left(assessment, supply, used, planned_w, inputs)
-    far = max(WITHIN, ERRORS * used.error)
-    above = "running.fuel.above_plan" if share > 1 else "running.fuel.below_plan"
-    code = "running.fuel.as_plan" if abs(share - 1) <= far else above
-    values = {"name": supply.name, "share": (share, "fraction"), "air": air}
-    values |= {"found": (used.gross_w, "heat_flow"), "limit": (planned_w, "heat_flow")}
-    assessment.judge(code, supply.id, "running", **values)
-    return _left(assessment, supply, used, planned_w, inputs)
+    else:
+        far = max(WITHIN, ERRORS * used.error)
+        differs = "running.fuel.above_plan" if share > 1 else "running.fuel.below_plan"
+        assessment.judge(
+            "running.fuel.as_plan" if abs(share - 1) <= far else differs,
+            supply.id,
+            "running",
+            name=supply.name,
+            share=(share, "fraction"),
+            air=(air_c, "temperature"),
+            found=(used.gross_w, "heat_flow"),
+            limit=(planned_w, "heat_flow"),
+        )
+    _left(assessment, supply, used, planned_w, inputs)
 
 
 def _left(

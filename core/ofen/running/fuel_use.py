@@ -218,9 +218,8 @@ def _rate(assessment: Assessment, supply: PlannedSupply, rate: Rate) -> float:
 
 
 def _until(assessment: Assessment, supply: PlannedSupply, last: Weighing, rate: Rate, reserve: float) -> None:
-    likely, soonest, latest = reaches_s(rate, reserve)
-    # Where hardly anything may go, the latest is only "later than any that is told".
-    latest = min(latest, last.at_s + LONGEST_S)
+    # Where hardly anything may go, a time is only "later than any that is told".
+    likely, soonest, latest = (min(at_s, last.at_s + LONGEST_S) for at_s in reaches_s(rate, reserve))
     left = [("left", last.left_kg, "mass"), ("reserve", reserve, "mass"), ("rate", rate.kg_per_s, "mass_flow")]
     assessment.add(
         figure(

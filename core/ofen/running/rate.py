@@ -178,7 +178,7 @@ def _of_late(lines: list[Points]) -> list[Points]:
     for line in reversed(lines[:-1]):
         room = MOST_AHEAD - int(total(len(found) for found in late))
         if len(line) > 1 and room > 1:
-            late.insert(0, line[-room:])
+            late.insert(0, _thinned(line, room))
     return late
 
 

@@ -78,19 +78,16 @@ def reached_days(
 
 def _reached(ways: Sequence[_Way], reserve_kg: float, share: float) -> float:
     def probability(days: float) -> float:
-        found = []
-        for way in ways:
-            left, error = way.left(days)
-            found.append(way.counts * student_below((reserve_kg - left) / max(error, 1e-9), way.freedom))
-        return total(found)
+        after = [(way, *way.left(days)) for way in ways]
+        return total(w.counts * student_below((reserve_kg - left) / max(error, 1e-9), w.freedom) for w, left, error in after)
 
     low, high = 0.0, 1.0
     if probability(low) >= share:
         return low
-    while probability(high) < share:
-        low, high = high, 2 * high
-        if high > LONGEST_DAYS:
+    while probability(high) <= share:
+        if high >= LONGEST_DAYS:
             return inf
+        low, high = high, min(2 * high, LONGEST_DAYS)
     return root(lambda days: probability(days) - share, low, high)
 
 
@@ -98,10 +95,9 @@ def _ways(lines: Sequence[Points], coarse_kg: float, freedom: int) -> list[_Way]
     days = [[(at / DAY_S, left) for at, left in line] for line in lines]
     used = [line for line in days if len(line) > 1]
     over = total(line[-1][0] - line[0][0] for line in used)
-    rate = max(1e-9, total(line[0][1] - line[-1][1] for line in used) / over)
     weighed = int(total(len(line) - 1 for line in used)) - 1
-    if weighed < 1:
-        # Two weighings tell of no swing.
+    if weighed < 1 or over <= 0:
+        # Two weighings tell of no swing, nor do any number of them at one moment.
         state, spread, _, _ = _filtered(days, HANGS_DAYS[0], 0.0, [])
         return [
             _Way(
@@ -114,11 +110,12 @@ def _ways(lines: Sequence[Points], coarse_kg: float, freedom: int) -> list[_Way]
                 counts=1.0,
             )
         ]
-    found: list[tuple[float, _Way]] = []
+    rate = max(1e-9, total(line[0][1] - line[-1][1] for line in used) / over)
+    tried: list[tuple[float, _Way]] = []
     for hangs in HANGS_DAYS:
         # The use goes on while a vessel is changed.
         steps = [_step(b[0] - a[0], hangs) for a, b in pairwise(p for line in days for p in line)]
-        for strong in STRONG if found else (0.0, *STRONG):
+        for strong in STRONG if tried else (0.0, *STRONG):
             state, spread, squares, logs = _filtered(days, hangs, strong, steps)
             scatter2 = max(squares / weighed, LEAST_SCATTER_KG**2)
             likely = -0.5 * (logs + weighed * log(scatter2))
@@ -129,10 +126,10 @@ def _ways(lines: Sequence[Points], coarse_kg: float, freedom: int) -> list[_Way]
             if strong:
                 seen = max(SEEN_LEAST, min(weighed, int(SEEN * over / hangs)))
             way = _Way(hangs_days=hangs, strong=strong, state=state, spread=spread, scatter2=scatter2, freedom=seen, counts=0.0)
-            found.append((likely, way))
-    most = max(likely for likely, _ in found)
-    whole = total(exp(likely - most) for likely, _ in found)
-    kept = [(exp(likely - most), w) for likely, w in found if exp(likely - most) / whole > COUNTS_FROM]
+            tried.append((likely, way))
+    most = max(likely for likely, _ in tried)
+    whole = total(exp(likely - most) for likely, _ in tried)
+    kept = [(exp(likely - most), w) for likely, w in tried if exp(likely - most) / whole > COUNTS_FROM]
     counted = total(share for share, _ in kept)
     return [replace(w, counts=share / counted) for share, w in kept]
 
@@ -196,7 +193,7 @@ def _step(days: float, hangs: float) -> _Step:
 def _stepped(
     state: tuple[float, ...], spread: tuple[float, ...], by: _Step, power: float
 ) -> tuple[tuple[float, ...], tuple[float, ...]]:
-    """What becomes of state and spread after a time: what is left goes by rate and swing, the swing comes back to nothing."""
+    """Return state and spread after a time: rate and swing use up what is left, and the swing dies away."""
     left, swing, slope, rate = state
     ll, ls, ld, lr, ss, sd, sr, dd, dr, rr = spread
     t, ks, kd = by.days, by.used_s, by.used_d

@@ -17,8 +17,10 @@ from .storage.vessels import count_for_vaporizing
 
 # More of one size than this nobody sets up beside each other, and nobody swaps them more often in one night.
 MOST_SIDE_BY_SIDE, MOST_SWAPS = 12, 3
-# Beside the size chosen so many others are told, from a quarter of it to eight times as much.
-OTHERS, SMALLEST, LARGEST = 3, 0.25, 8.0
+# So many other sizes are listed, from a quarter of the size in the plan to eight times as large; of each two ways.
+OTHERS, SMALLEST, LARGEST, WAYS_OF_OTHERS = 3, 0.25, 8.0, 2
+# What somebody has to be there for, or for which full cylinders must be brought afterwards.
+CALLS = ("reserve_takes_over", "turn_over", "swap", "change", "fails")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -57,16 +59,12 @@ def ways_to_bring(
     own = carrying.vessel
     sizes = [v for v in catalogue.vessels.values() if v.id != own.id and SMALLEST <= v.full_kg / own.full_kg <= LARGEST]
     near = sorted(sizes, key=lambda v: abs(v.full_kg - own.full_kg))
-    found = [carrying, *_of_size(carrying, own)]
-    others: list[Carrying] = []
-    told = 0
-    for vessel in near:
-        if told < OTHERS and (ways := list(islice(_of_size(carrying, vessel), 2))):
-            others += ways
-            told += 1
-    others.sort(key=lambda c: c.vessel.full_kg)
-    once = {_key(c): c for c in [*found, *others]}
-    return tuple(_told(c, carrying, least_liquid_c, money_per_j) for c in once.values())
+    of_others = (ways for v in near if (ways := list(islice(_of_size(carrying, v), WAYS_OF_OTHERS))))
+    others = sorted(islice(of_others, OTHERS), key=lambda ways: ways[0].vessel.full_kg)
+    ways = [carrying, *_of_size(carrying, own), *(c for of_size in others for c in of_size)]
+    # What the job has now may be one of them.
+    once = {_key(c): c for c in ways}
+    return tuple(_row(c, carrying, least_liquid_c, money_per_j) for c in once.values())
 
 
 def _key(c: Carrying) -> tuple[str, int, int, str]:
@@ -102,7 +100,7 @@ def _stands(night: Night) -> bool:
     return night.failed_s is None and len(night.changed_s) == night.reserves
 
 
-def _told(c: Carrying, now: Carrying, least_liquid_c: float | None, money_per_j: float | None) -> Bring:
+def _row(c: Carrying, now: Carrying, least_liquid_c: float | None, money_per_j: float | None) -> Bring:
     night = c.run()
     site, storage = c.site, c.given.storage
     assert site.outside_lowest_c is not None and storage.reserve_fraction is not None
@@ -131,7 +129,3 @@ def _told(c: Carrying, now: Carrying, least_liquid_c: float | None, money_per_j:
         cost=None if money_per_j is None else rounded(money_per_j * kg * gas("propane").gross_j_per_kg),
         chosen=_key(c) == _key(now),
     )
-
-
-# What somebody has to be there for, or for which full vessels must be brought afterwards.
-CALLS = ("reserve_takes_over", "turn_over", "swap", "change", "fails")

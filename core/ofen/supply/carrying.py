@@ -78,7 +78,7 @@ class Carrying:
     def holds_to_c(self, carried: bool) -> float | None:
         """Return how cold (°C) the coldest hour may be, with the whole night as much colder or warmer; None where 24 K warmer is not enough.
 
-        Arguments: carried, whether the night as it is told is.
+        Arguments: carried, whether the night is carried at the temperatures given.
         Source: `run`, to a kelvin on the cautious side.
         """
         told = coldest_c(self.site, self.given)
@@ -88,7 +88,7 @@ class Carrying:
         return told - self._between(-COLDER_BY_AT_MOST_K, 0.0) if self.carries(-COLDER_BY_AT_MOST_K) else None
 
     def enough(self) -> int | None:
-        """Return how many vessels in use carry the night as it is told, more than there are, None where no number does.
+        """Return how many cylinders in use carry the night, more than there are now; None where no number does.
 
         Source: `run`; sought in longer steps, found in the steps of the night.
         """

@@ -14,8 +14,10 @@ from .night import AT, KEPT, Happening, NightCall, NightCourse
 LONGEST_S = 7 * DAY_S
 
 
-def assess(assessment: Assessment, site: Site, given: Supply, drawn: Draw, full_j: float) -> None:
-    """Judge how a tank goes through the hours ahead into the Supply assessment; nothing where none are given.
+def assess(assessment: Assessment, site: Site, given: Supply, drawn: Draw, full_j: float) -> float | None:
+    """Judge how a tank goes through the hours ahead into the Supply assessment, and return when it is empty (s after their beginning).
+
+    None where no hours are given, or within the longest that may be it is not emptied.
 
     Arguments: assessment (added to); site; given, the supply with its hours; drawn, what draws on it; full_j, the gross heat in all of
     its tanks when they are full.
@@ -23,7 +25,7 @@ def assess(assessment: Assessment, site: Site, given: Supply, drawn: Draw, full_
     """
     asked = given.night
     if asked.lasts_s is None or site.outside_lowest_c is None:
-        return
+        return None
     weather_ahead.judge(assessment, given)
     air, begins_s = weather_ahead.air_ahead(site, given), asked.begins_s or 0.0
     steps = max(1, int(asked.lasts_s // STEP_S))
@@ -82,6 +84,7 @@ def assess(assessment: Assessment, site: Site, given: Supply, drawn: Draw, full_
     else:
         at = ((begins_s + empty_s) % DAY_S, "clock")
         assessment.judge("supply.tank.runs_empty", "storage", f"{AT}.lasts_s", found=at, after=(empty_s, "duration"))
+    return ends_s
 
 
 def _into(above_j: float, load_w: float) -> float:

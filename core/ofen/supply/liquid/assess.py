@@ -118,9 +118,11 @@ def _hours(assessment: Assessment, site: Site, supply: PlacedSupply, drawn: Draw
     lasting = hours.assess(assessment=assessment, site=site, given=supply.given, fuel=supply.fuel, drawn=drawn, held=held)
     if supply.given.night.lasts_s is not None:
         filled = supply.given.night.fill_fraction or 1.0
-        ahead = hours.lasts_ahead_s(site, supply.given, drawn, filled * held.usable_j)
-        hours.change_at(assessment, lasting["high"] if ahead is None else ahead, [*held.inputs, ("fill", filled, "fraction")])
-        tank_ahead.assess(assessment, site, supply.given, drawn, held.usable_j)
+        empty_s = tank_ahead.assess(assessment, site, supply.given, drawn, held.usable_j)
+        if empty_s is None:
+            empty_s = hours.lasts_ahead_s(site, supply.given, drawn, filled * held.usable_j)
+        if empty_s is not None:
+            hours.change_at(assessment, empty_s, [*held.inputs, ("fill at the start", filled, "fraction")])
     lasts, fire = lasting["high"], hours.words_of(drawn, "high")
     if wanted is None:
         return

@@ -11,6 +11,7 @@ from ...document.job import AppliancePart, ConnectorPart, DripPot, LinePart, Tes
 from ...figures.assessment import Assessment, Row
 from ...plant.nodes import Node, to_inlet
 from ...plant.placed import PlacedSupply
+from ..carrying import SWAPPED
 from ..path import PathNode
 
 # How each material is joined: sort, sealant, tool (common practice; the maker's instructions go first).
@@ -156,13 +157,14 @@ def on_the_way(joints: tuple[Joint, ...], nodes: list[Node], machine: str) -> tu
 
 
 def vessels_coupled(supply: PlacedSupply) -> int:
-    """Return how many vessels are coupled by hand.
+    """Return how many vessels are coupled by hand: those in use and the reserve behind a valve, not full ones that stand by.
 
     Arguments: supply.
     Source: the job; common practice (one, where the number is still open).
     """
-    given = supply.given
-    return (given.storage.count or 1) + (given.night.reserve_count or 0) if supply.fuel == "propane" else 0
+    given, night = supply.given, supply.given.night
+    coupled = 0 if night.reserve_way == SWAPPED else night.reserve_count or 0
+    return (given.storage.count or 1) + coupled if supply.fuel == "propane" else 0
 
 
 def assess(assessment: Assessment, supply: PlacedSupply, nodes: list[Node]) -> None:
