@@ -30,6 +30,7 @@ from .plant.placed import Machine, Placed, PlacedSupply, resolve
 from .plant.planned import Planned, PlannedMachine, PlannedSupply, tank_of
 from .plant.readings import Plant
 from .siting import assess as siting
+from .siting import together
 from .siting.breathing import unfit_with
 from .supply import assess as supply
 from .supply import weather_ahead
@@ -178,6 +179,8 @@ def plan(job: Job, catalogue: Catalogue | None = None, memo: Memo | None = None)
     need_assessed = memo.of("need", (heat_says, electrical), _whole_need)
     supply_assessed, all_supplies = supply.assess(placed, units, need, carried, memo)
     siting_assessed = memo.of("siting", (replace(placed, job=job.only("site", "need", "siting")), units, need), siting.assess)
+    together_says = memo.of("together", (placed, all_supplies, need, siting_assessed), together.assess)
+    supply_assessed = Assessment("supply").take(supply_assessed, together_says)
     supplies = tuple(replace(s, path=[n.copy() for n in s.path]) for s in all_supplies)
     for s in supplies:
         _add_space(job, s.path)

@@ -12,10 +12,11 @@ from ofen.handover.bill import bill
 from ofen.handover.cards import card
 from ofen.handover.kit import GROUPS, classes_of, kit, listed
 from ofen.plan import Plan, plan
+from ofen.plant.cords import fed_by
 from ofen.plant.planned import Tank
 from ofen.questions import starts
 from ofen.questions.starts import fill
-from ofen.running.stop_order import fed_by, is_act, losses, stop_of, stop_order
+from ofen.running.stop_order import is_act, losses, stop_of, stop_order
 from tests.conftest import example
 from tests.proof import proven
 
@@ -168,7 +169,7 @@ def fed_hall(hall: dict[str, Any]) -> Plan:
 
 def test_heaters_cool_before_the_generator_behind_their_fans_ends_and_sources_are_last(hall: dict[str, Any]) -> None:
     made = fed_hall(hall)
-    assert fed_by(made) == {"heater-1": "generator-1", "heater-2": "generator-1"}
+    assert fed_by(made.placed) == {"heater-1": "generator-1", "heater-2": "generator-1"}
     acts = stop_order(made)
     place = [a.of for a in acts]
     assert max(place.index("heater-1"), place.index("heater-2")) < place.index("generator-1") < place.index("supply-1")
@@ -180,10 +181,10 @@ def test_heaters_cool_before_the_generator_behind_their_fans_ends_and_sources_ar
 def test_a_lead_that_others_hang_on_feeds_them_too(hall: dict[str, Any]) -> None:
     hall["siting"]["leads"] = [{"id": "l1", "feeder": "generator-1"}, {"id": "l2", "after": "l1"}]
     hall["siting"]["places"] = [{"id": "heater-1", "cord": {"after": "l2"}}]
-    assert fed_by(planned(hall)) == {"heater-1": "generator-1"}
+    assert fed_by(planned(hall).placed) == {"heater-1": "generator-1"}
     # In a ring the way ends; nothing hangs.
     hall["siting"]["leads"] = [{"id": "l1", "after": "l2"}, {"id": "l2", "after": "l1"}]
-    assert fed_by(planned(hall)) == {}
+    assert fed_by(planned(hall).placed) == {}
 
 
 @pytest.mark.parametrize(

@@ -100,7 +100,8 @@ def test_an_edit_crosses_alone_and_another_turn_gets_all() -> None:
     document["prices"] = {"propane": 9.0}
     dearer = ask(again["turn"])
     assert [s["stage"] for s in dearer["stages"] if s] == ["supply"]
-    assert set(dearer["supplies"]) == {None}
+    # What the hours ahead cost stands with the supply of that fuel alone.
+    assert [s is None for s in dearer["supplies"]] == [False, True]
     assert None not in ask(first["turn"])["stages"]
 
 
@@ -117,7 +118,7 @@ def test_what_cannot_be_used_changes_nothing_of_what_was_told() -> None:
     ("way", "value", "anew"),
     [
         (("note",), "later", set()),
-        (("prices", "petrol"), 3.0, {"supplies"}),
+        (("prices", "petrol"), 3.0, {"supplies", "supply 1"}),
         (("supplies", 1, "liquid", "tanks"), 3, {"supplies", "supply 1"}),
         (("supplies", 0, "parts", 4, "length_m"), 3.0, {"supplies", "supply 0"}),
         (("equipment", "kit_cost"), 200.0, {"equipment", "supplies"}),

@@ -43,6 +43,14 @@ class HeaterUnit:
     model: str = text("Model", 80)
     fuel: str | None = choice("Fuel in use", *FUELS, help="Blank: the heaters' fuel")
     serves: str = text("Heats", 40, "Blank: the spaces. Otherwise the id of a valve body")
+    set_to: str | None = choice(
+        "Set to",
+        ("thermostat", "what is needed, by thermostat or hand"),
+        ("high", "high all the time"),
+        ("low", "low all the time"),
+        help="For the hours ahead",
+        default="thermostat",
+    )
     serial: str = text("Serial number", 60)
 
 
@@ -147,6 +155,14 @@ class HourOutside:
     outside_c: float | None = number("temperature", -60, 45, "Outside")
 
 
+@dataclass(frozen=True)
+class PlannedChange:
+    """When somebody comes to change the cylinders."""
+
+    id: str = text("Id", 40)
+    after_s: float | None = number("duration", 900, 7 * 86_400, "Hours from the start")
+
+
 @dataclass(frozen=True, kw_only=True)
 class NightAhead:
     """The night (or the event) that the vessels must carry."""
@@ -161,6 +177,13 @@ class NightAhead:
     lowest_at_s: float | None = number("clock", 0, 86_400, "Coldest hour", default=21_600.0)
     humidity_fraction: float | None = number("fraction", 0.05, 1, "Humidity outside", "For frost on the shell", default=0.85)
     fill_fraction: float | None = number("fraction", 0.05, 1, "Fill at the start", "Share of the allowed fill", default=1.0)
+    inside_at_start: str | None = choice(
+        "Inside at the start",
+        ("warm", "warm already"),
+        ("cold", "as cold as outside"),
+        help="A cold space is warmed with everything on high",
+        default="warm",
+    )
     reserve_count: int | None = whole(0, 60, "Cylinders in reserve", "Full ones that stand by", default=0)
     reserve_way: str | None = choice(
         "The reserve comes on",
@@ -169,7 +192,18 @@ class NightAhead:
         ("swapped", "when somebody swaps the cylinders"),
         default="automatic",
     )
+    changes: tuple[PlannedChange, ...] = many(PlannedChange, "Planned change-overs", 12)
     hours: tuple[HourOutside, ...] = many(HourOutside, "Temperatures of the night", 200)
+
+
+@dataclass(frozen=True, kw_only=True)
+class SeasonAhead:
+    """A season for which fuel is ordered: how long it is and how cold on the average."""
+
+    lasts_s: float | None = number(
+        "duration", 7 * 86_400, 366 * 86_400, "Length of the season", "Blank: the season is not worked out"
+    )
+    mean_c: float | None = number("temperature", -40, 30, "Mean outside in the season", "The coldest night is that of the site")
 
 
 PartKind: TypeAlias = Literal["shut_off", "regulator", "line", "connector", "appliance", "filter", "drip_pot", "test_port"]
@@ -329,6 +363,7 @@ class Supply:
     storage: Storage = one(Storage, "Storage")
     liquid: LiquidSupply = one(LiquidSupply, "Liquid fuel")
     night: NightAhead = one(NightAhead, "Night ahead")
+    season: SeasonAhead = one(SeasonAhead, "Season ahead")
     parts: tuple[Part, ...] = many(PARTS, "Parts of the fuel path", 200)
 
 

@@ -31,6 +31,11 @@ class Cord:
     conductor: str | None = choice("Conductor", *CONDUCTORS)
     length_m: float | None = number("length", 0.5, 300, "Cord length")
     battery_j: float | None = number("energy", 36_000, 3.6e9, "Battery capacity", "For a 12 V heater. Blank on {term:mains_power}")
+    battery_kind: str | None = choice(
+        "Kind of battery", ("lead", "lead, open, gel or AGM"), ("lithium", "lithium"), help="Blank: 90 % of it is used"
+    )
+    charger_w: float | None = number("electric_power", 5, 5000, "Charger", "What it gives while the engine or the generator runs")
+    charged_s: float | None = number("duration", 600, 86_400, "Charged for, each day")
     after: str = text("Plugged into {term:lead}", 40, "Blank: straight into the {term:socket}")
     feeder: str = text("Fed by generator", 40, "Blank: {term:mains_power}")
     breaker_a: float | None = number("current", 1, 400, "Breaker")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from ..document.job import COLDEST_C, Job, Site
+from ..document.job import COLDEST_C, HeaterUnit, Job, Site
 from ..document.sheets import FUEL_WORDS, Burns, Heater
 from ..figures.assessment import Assessment
 from ..figures.figure import Figure, figure
@@ -111,6 +111,8 @@ def _unit(assessment: Assessment, site: Site, unit: Machine, need: HeatNeed) -> 
     if site.altitude_m is None or site.outside_lowest_c is None:
         assessment.judge("equipment.heater.site_missing", unit.id, "site.altitude_m", name=heater.name)
         return None
+    if isinstance(unit.unit, HeaterUnit) and unit.unit.set_to == "low" and burns.low_input_w is None:
+        assessment.judge("equipment.heater.no_low", unit.id, f"{at}.set_to", name=heater.name)
     factor = burner_factor(site.altitude_m, heater.derate_per_1000_ft)
     taken = assessment.add(_input_figure(unit.id, heater, burns, site.altitude_m, factor))
     spaces = not unit.serves

@@ -16,10 +16,11 @@ from ..figures.errors import Fault, JobFaults
 from ..figures.quantities import shown
 from ..figures.verdicts import said, values_json
 from ..plan import Commissioned, Plan
+from ..plant.cords import fed_by
 from ..plant.nodes import order, to_inlet
 from ..plant.planned import tank_of
 from ..running.safety_tests import safety_tests
-from ..running.stop_order import StopAct, fed_by, stop_order
+from ..running.stop_order import StopAct, stop_order
 from ..supply.assess import SupplyPlan
 from ..supply.night import Happening, NightCall
 from ..tables.fuels import coming_from, fuels, source_of
@@ -213,7 +214,7 @@ def _words(act: StopAct, system: str) -> str:
 
 def _stop(plan: Plan, machine: str, system: str) -> list[str]:
     """How this machine is stopped, with what must be stopped before it and the source that ends with it; its own name is on the card."""
-    before = {h for h, g in fed_by(plan).items() if g == machine}
+    before = {h for h, g in fed_by(plan.placed).items() if g == machine}
     sources = {s.supply.given.id for s in plan.supplies if machine in s.supply.ids}
     own = f"{plan.placed.names[machine]}: "
     return [_words(a, system).removeprefix(own) for a in stop_order(plan) if a.of in {machine, *before, *sources}]

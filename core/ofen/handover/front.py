@@ -68,11 +68,11 @@ def _fuel(plan: Plan, running: Assessment, viewer: Viewer) -> Iterator[dict[str,
         stored = s.supply.given.storage
         vessel = plan.placed.catalogue.vessels.get(stored.vessel)
         lasting = {r.setting: r for r in s.assessment.table(Lasting)}
-        if not lasting and not stored.count:
+        if not any(r.lasts_s is not None for r in lasting.values()) and not stored.count:
             continue
         what = f"{stored.count or 1} × {vessel.name}" if vessel else s.supply.name
-        told = [lasting[n] for n in ("thermostat", "high") if n in lasting]
-        hours = ", ".join(f"{viewer.show(r.lasts_s, 'duration')} {r.words}" for r in told)
+        told = [(r, r.lasts_s) for n in ("thermostat", "high") if (r := lasting.get(n)) is not None and r.lasts_s is not None]
+        hours = ", ".join(f"{viewer.show(lasts_s, 'duration')} {r.words}" for r, lasts_s in told)
         soon = [r for r in running.table(ChangeOver) if r.supply == s.id and r.which == "likely"]
         measured = f"; change over likely {viewer.clock(soon[0].at_s)}" if soon else ""
         yield {"value": what, "says": f"{fuels()[s.supply.fuel].words}, {hours}{measured}".strip(", ")}

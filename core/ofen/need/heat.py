@@ -22,6 +22,15 @@ TIGHT_CANVAS_BELOW_PER_H = 1.5
 SPARE_USUAL = 0.1
 
 
+@dataclass(frozen=True)
+class SpaceHours:
+    """A space as one node of heat, and its hours of use (s of the day); None where it is used day and night."""
+
+    mass: Mass
+    from_s: float | None
+    until_s: float | None
+
+
 @dataclass(frozen=True, kw_only=True)
 class HeatNeed:
     """What the chosen heaters must meet; None where something is missing.
@@ -39,6 +48,7 @@ class HeatNeed:
     tight_canvas: bool = False
     volume_m3: float = 0.0
     valves: tuple[ValveNeed, ...] = ()
+    spaces: tuple[SpaceHours, ...] = ()
 
     @property
     def mass(self) -> Mass | None:
@@ -105,6 +115,10 @@ def assess(job: Job) -> tuple[Assessment, HeatNeed]:
         tight_canvas=any(r.tight_canvas for r in done),
         volume_m3=total(body.volume_m3 for r in done if (body := shape(r.space))),
         valves=known,
+        spaces=tuple(
+            SpaceHours(Mass(r.rate_w_per_k, r.capacity_j_per_k, r.difference_k), r.space.use_from_s, r.space.use_until_s)
+            for r in done
+        ),
     )
     if not nameplate and design > loss * 1.0001:
         assessment.judge(

@@ -167,3 +167,22 @@ def load_w(placed: Placed) -> float:
     """
     loads = total(item.running_w or 0.0 for item in placed.job.need.loads)
     return loads + total(h.fan_running_w for _, h in placed.heaters if (h.supply_v or 0.0) >= MAINS_FROM_V)
+
+
+def fed_by(placed: Placed) -> dict[str, str]:
+    """Return by heater the id of the generator behind its fan, for those that have one.
+
+    Arguments: placed.
+    Source: the leads of the job, walked to their socket.
+    """
+    leads = {lead.id: lead for lead in placed.job.siting.leads}
+    found = {}
+    for machine in placed.machines:
+        cord = machine.place.cord
+        feeder, after, seen = cord.feeder, cord.after, set[str]()
+        while after in leads and after not in seen:
+            seen.add(after)
+            feeder, after = leads[after].feeder or feeder, leads[after].after
+        if machine.is_heater and feeder:
+            found[machine.id] = feeder
+    return found

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal, TypeAlias
 
 from ..figures.numerics import total
@@ -11,13 +11,16 @@ from .ratings import Rating
 
 # How the heaters are set: all on high, all on low where they have a low fire, or by their thermostats.
 Setting: TypeAlias = Literal["high", "low", "thermostat"]
-DAY_S, HOUR_S, STEP_S = 86_400.0, 3600.0, 900.0
+DAY_S, HOUR_S, HALF_HOUR_S, STEP_S = 86_400.0, 3600.0, 1800.0, 900.0
 
 
 @dataclass(frozen=True, kw_only=True)
 class Burner:
     """A heater as it draws here: gross input (W) on high and on low (None where its data sheet has no low fire), the useful heat (W)
-    it gives on high, whether its thermostat turns it off and on again, and whether it heats the spaces."""
+    it gives on high, whether its thermostat turns it off and on again, and whether it heats the spaces.
+
+    `fixed` is the fire that somebody has set it to for good; None where it follows what is needed.
+    """
 
     id: str
     high_w: float
@@ -25,6 +28,17 @@ class Burner:
     output_w: float
     cycles: bool
     for_spaces: bool = True
+    fixed: Setting | None = None
+
+    @property
+    def set_w(self) -> float:
+        """Gross input (W) at the fire it is set to; on low without a low fire it stays on high."""
+        return self.low_w if self.fixed == "low" and self.low_w is not None else self.high_w
+
+    @property
+    def set_output_w(self) -> float:
+        """Useful heat (W) at the fire it is set to."""
+        return self.output_w * self.set_w / self.high_w if self.high_w else 0.0
 
     def input_w(self, share: float) -> float:
         """Return the mean gross input (W) that gives a share of its useful heat.
@@ -33,6 +47,8 @@ class Burner:
         than its lowest fire, however little is needed.
         Source: efficiency taken as the same on low and on high (common practice).
         """
+        if self.fixed is not None:
+            return self.set_w
         asked = self.high_w * share
         return asked if self.cycles else max(asked, self.high_w if self.low_w is None else self.low_w)
 
@@ -74,6 +90,8 @@ class Draw:
     """What draws on one supply, and what the heat that it gives is for: the loss of the spaces (W/K) and their temperature.
 
     `duty_fraction` is the share of the coldest hour that the burners are on, as typed. It also counts where the need is not known.
+    `holds` and `lifts` tell by the half hours of a day which share of the loss is held warm and which share of the heaters warms up
+    again at full; without them all is held all day. For `warm_up_s` from the start of the hours ahead all is on high.
     """
 
     burners: tuple[Burner, ...] = ()
@@ -81,6 +99,9 @@ class Draw:
     loss_rate_w_per_k: float | None = None
     inside_c: float | None = None
     duty_fraction: float | None = None
+    holds: tuple[float, ...] = ()
+    lifts: tuple[float, ...] = ()
+    warm_up_s: float = 0.0
 
     @property
     def high_w(self) -> float:
@@ -93,20 +114,49 @@ class Draw:
         return total([*(b.high_w for b in self.burners), *(e.rated.fuel_w(e.rated.running_w) for e in self.engines)])
 
     @property
+    def most_w(self) -> float:
+        """Gross input (W) drawn at once at most, as the heaters are set."""
+        return total([*(b.set_w for b in self.burners), *(e.rated.fuel_w(e.rated.running_w) for e in self.engines)])
+
+    @property
     def has_low(self) -> bool:
         """Whether any heater has a low fire on its data sheet."""
         return any(b.low_w is not None for b in self.burners)
 
-    def share(self, outside_c: float) -> float | None:
+    def share(self, outside_c: float, clock_s: float | None = None) -> float | None:
         """Return the share of an hour at this temperature that the burners for the spaces are on, None without such burners or a need.
 
-        Arguments: outside_c.
-        Source: the heat loss at that temperature over the useful output of the heaters.
+        Arguments: outside_c; clock_s, hour of the day, None where everything is held warm.
+        Source: the heat loss at that temperature over the useful output of the heaters, less what heaters give that are set for good.
         """
-        output_w = total(b.output_w for b in self.burners if b.for_spaces)
+        output_w = total(b.output_w for b in self.burners if b.for_spaces and b.fixed is None)
         if self.loss_rate_w_per_k is None or self.inside_c is None or output_w <= 0:
             return None
-        return min(1.0, max(0.0, self.loss_rate_w_per_k * (self.inside_c - outside_c)) / output_w)
+        held, lifted = 1.0, 0.0
+        if clock_s is not None and self.holds:
+            half_hour = int(clock_s % DAY_S // HALF_HOUR_S)
+            held, lifted = self.holds[half_hour], self.lifts[half_hour]
+        wanted_w = max(0.0, self.loss_rate_w_per_k * (self.inside_c - outside_c)) * held - self.fixed_output_w
+        return min(1.0, max(0.0, wanted_w) / output_w + lifted)
+
+    @property
+    def fixed_output_w(self) -> float:
+        """Useful heat (W) of the heaters for the spaces that somebody has set for good."""
+        return total(b.set_output_w for b in self.burners if b.for_spaces and b.fixed is not None)
+
+    def with_load(self, factor: float) -> Draw:
+        """Return the same with so many times the heat loss and the electrical loads; no heater burns more than on high.
+
+        Arguments: factor.
+        """
+        return replace(
+            self,
+            engines=tuple(
+                replace(e, running_w=e.running_w * factor, profile_w=tuple(w * factor for w in e.profile_w)) for e in self.engines
+            ),
+            loss_rate_w_per_k=None if self.loss_rate_w_per_k is None else self.loss_rate_w_per_k * factor,
+            duty_fraction=None if self.duty_fraction is None else min(1.0, self.duty_fraction * factor),
+        )
 
     def at_w(self, setting: Setting, clock_s: float, outside_c: float) -> float:
         """Return the mean gross input (W) of all machines at an hour of the day.
@@ -121,10 +171,20 @@ class Draw:
         engines_w = [e.input_w(clock_s) for e in self.engines]
         if setting == "low":
             return total([*(b.high_w if b.low_w is None else b.low_w for b in self.burners), *engines_w])
-        share = self.share(outside_c)
+        share = self.share(outside_c, clock_s)
         if share is None:
             share = 1.0 if self.duty_fraction is None else self.duty_fraction
-        return total([*(b.input_w(share) if b.for_spaces else b.high_w for b in self.burners), *engines_w])
+        return total([*(b.input_w(share) if b.for_spaces else b.set_w for b in self.burners), *engines_w])
+
+    def ahead_w(self, begins_s: float, after_s: float, outside_c: float) -> float:
+        """Return the mean gross input (W) of all machines in the hours ahead, by thermostat and loads, with what warms a cold space up.
+
+        Arguments: begins_s, hour of the day at which they begin; after_s, seconds from then; outside_c.
+        Source: `at_w`.
+        """
+        if after_s >= self.warm_up_s:
+            return self.at_w("thermostat", begins_s + after_s, outside_c)
+        return total([*(b.set_w for b in self.burners), *(e.input_w(begins_s + after_s) for e in self.engines)])
 
     def steady_w(self, outside_c: float) -> float:
         """Return what a store must give (W gross) for as long as it stays so cold: the loads of generators as in their busiest hour.
@@ -135,9 +195,9 @@ class Draw:
         share = self.share(outside_c)
         engines_w = [e.busiest_w for e in self.engines]
         if self.duty_fraction is not None:
-            return total([*(b.high_w * self.duty_fraction for b in self.burners), *engines_w])
-        on = {b.id: share for b in self.burners if share is not None and b.for_spaces and b.cycles}
-        return total([*(b.high_w * on.get(b.id, 1.0) for b in self.burners), *engines_w])
+            return total([*(b.set_w * (1.0 if b.fixed else self.duty_fraction) for b in self.burners), *engines_w])
+        on = {b.id: share for b in self.burners if share is not None and b.for_spaces and b.cycles and b.fixed is None}
+        return total([*(b.set_w * on.get(b.id, 1.0) for b in self.burners), *engines_w])
 
 
 def lasts_s(held_j: float, load_w: Callable[[float], float], window_s: float) -> float | None:

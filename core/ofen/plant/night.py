@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
-from itertools import groupby
-from math import cos, exp, pi
+from itertools import chain, groupby
+from math import cos, exp, inf, pi
 
 from ..figures.errors import OutOfRange
 from ..figures.numerics import total
@@ -16,7 +16,7 @@ from ..physics.fuel.vapour import LOWEST_C, boiling_heat_j_per_kg, pure_pressure
 from ..physics.vaporizing import Vessel
 from . import regulators
 from .catalogue import Regulator
-from .draw import DAY_S, STEP_S
+from .draw import DAY_S, HOUR_S, STEP_S
 
 LIQUID_J_PER_KGK = 2500.0
 STEEL_J_PER_KGK = 470.0
@@ -54,13 +54,15 @@ class Moment:
 
 @dataclass(kw_only=True)
 class Night:
-    """What comes of a night: the moments, the change-overs, how many of them a reserve stood by for, the failure if there is one, and
-    the books."""
+    """What comes of a night: the moments, the change-overs with the fill they leave behind, how many of them a reserve stood by for,
+    the failure if there is one, and the books. `until_s` is how long it might be, to the hour, if the same went on after its end."""
 
     moments: list[Moment] = field(default_factory=list)
     changed_s: list[float] = field(default_factory=list)
+    left_behind: list[float] = field(default_factory=list)
     reserves: int = 0
     failed_s: float | None = None
+    until_s: float | None = None
     failed_fill: float | None = None
     why: str = ""
     used_kg: float = 0.0
@@ -126,12 +128,12 @@ def _wait(waiting: list[Bank], air_c: float, time_s: float, books: Night) -> Non
             bank.liquid_c = together.liquid_c
 
 
-def _starves(first: Regulator | None, load_w: float, pressure_pa: float) -> bool:
-    """Whether a regulator gets too little for a load."""
+def _least_pa(first: Regulator | None, load_w: float) -> float:
+    """The least inlet (Pa) at which a regulator carries a load; without one anything will do."""
     if first is None:
-        return False
+        return -inf
     least = regulators.least_inlet_pa(first, load_w / GROSS_J_PER_KG)
-    return least is None or pressure_pa < least
+    return inf if least is None else least
 
 
 def run(
@@ -146,46 +148,71 @@ def run(
     humidity: float = 0.85,
     step_s: float = STEP_S,
     peak_w: float = 0.0,
+    changes_s: Sequence[float] = (),
+    on_to_s: float = 0.0,
 ) -> Night:
     """Return how a night goes: bank after bank, each left at its reserve while another stands by, the last until it fails.
 
     Arguments: banks in the order they are drawn (changed); air_c, by seconds from the beginning; load_w, by those and the outside temperature; lasts_s;
     reserve_fraction at which a bank is left; first, the regulator after the vessels, None for no least inlet;
     barometer_pa; humidity of the outside air as a fraction; step_s, a quarter of an hour unless a limit is only sought; peak_w, what
-    is drawn while all burners that cycle are on: the shell sees the mean of it, the regulator the peak.
+    is drawn while all burners that cycle are on: the shell sees the mean of it, the regulator the peak; changes_s, when somebody comes
+    to change the first bank, the second and so on: until then nobody does; on_to_s, how far it is followed after its end.
     Source: `draw`; it fails where the pressure falls below the first regulator's least inlet at the peak, or the last is empty.
     """
-    night = Night()
-    drawing, at_reserve = 0, False
-    for now in range(1, int(lasts_s // step_s) + 1):
-        bank, middle = banks[drawing], (now - 0.5) * step_s
+    night, beyond = Night(), Night()
+    within, at_peak_pa = int(lasts_s // step_s), _least_pa(first, peak_w) if peak_w else None
+    drawing, at_reserve, frost = 0, False, False
+    ends_s = within * step_s
+    after = range(1, int((on_to_s - ends_s) // HOUR_S) + 1)
+    for now_s, dt_s in chain(((n * step_s, step_s) for n in range(1, within + 1)), ((ends_s + n * HOUR_S, HOUR_S) for n in after)):
+        books = night if now_s <= ends_s else beyond
+        bank, middle = banks[drawing], now_s - dt_s / 2
         air = air_c(middle)
         load = load_w(middle, air)
-        draw(bank, load, air, step_s, night)
-        _wait([b for b in banks if b is not bank], air, step_s, night)
+        try:
+            draw(bank, load, air, dt_s, books)
+            _wait([b for b in banks if b is not bank], air, dt_s, books)
+        except OutOfRange:
+            # Colder than its vapour pressure is known for: the gas has failed by then.
+            if books is night:
+                night.failed_s, night.failed_fill, night.why = now_s, bank.fill, "pressure"
+            night.until_s = now_s - dt_s
+            return night
         pressure = pure_pressure_pa("propane", bank.liquid_c) - barometer_pa
-        frost = bank.liquid_c < 0 and rimes(bank.liquid_c, air, humidity)
-        night.moments.append(
-            Moment(
-                after_s=now * step_s,
-                outside_c=air,
-                load_w=load,
-                fill=bank.fill,
-                liquid_c=bank.liquid_c,
-                pressure_pa=pressure,
-                frost=frost,
+        if books is night:
+            frost = frost or (bank.liquid_c < 0 and rimes(bank.liquid_c, air, humidity))
+            night.moments.append(
+                Moment(
+                    after_s=now_s,
+                    outside_c=air,
+                    load_w=load,
+                    fill=bank.fill,
+                    liquid_c=bank.liquid_c,
+                    pressure_pa=pressure,
+                    frost=frost,
+                )
             )
-        )
-        starved = load > 0 and _starves(first, peak_w or load, pressure)
-        if (starved or bank.fill <= reserve_fraction) and drawing + 1 < len(banks):
+        starved = load > 0 and pressure < (_least_pa(first, load) if at_peak_pa is None else at_peak_pa)
+        stands_by = drawing + 1 < len(banks)
+        fails = starved or bank.fill <= 0
+        changed = stands_by and (fails or bank.fill <= reserve_fraction)
+        if stands_by and drawing < len(changes_s):
+            # Whoever comes when it has failed comes too late.
+            changed = now_s > changes_s[drawing] if fails else now_s >= changes_s[drawing]
+        if changed:
             drawing += 1
-            night.reserves += 1
-            night.changed_s.append(now * step_s)
-        elif starved or bank.fill <= 0:
-            night.failed_s, night.failed_fill = now * step_s, bank.fill
-            night.why = "pressure" if starved else "empty"
-            break
-        elif bank.fill <= reserve_fraction and not at_reserve:
+            books.reserves += 1
+            books.changed_s.append(now_s)
+            books.left_behind.append(bank.fill)
+        elif fails:
+            if books is night:
+                night.failed_s, night.failed_fill = now_s, bank.fill
+                night.why = "pressure" if starved else "empty"
+            night.until_s = now_s - dt_s
+            return night
+        elif books is night and bank.fill <= reserve_fraction and not at_reserve and not stands_by:
             at_reserve = True
-            night.changed_s.append(now * step_s)
+            night.changed_s.append(now_s)
+            night.left_behind.append(bank.fill)
     return night

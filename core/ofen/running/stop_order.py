@@ -13,9 +13,10 @@ from ..document.job import AppliancePart, LinePart, ShutOff
 from ..document.sheets import Generator, Heater
 from ..figures.quantities import Quantity
 from ..plan import Plan
+from ..plant.cords import fed_by
 from ..plant.nodes import below, order
 from ..plant.placed import Machine, PlacedSupply
-from ..siting.plugs import USED_OF_BATTERY
+from ..siting.batteries import USED_OF_BATTERY
 from ..siting.standing import alike
 from ..tables.fuels import fuels, source_of
 
@@ -55,25 +56,6 @@ class Loss:
     known_by: str
 
 
-def fed_by(plan: Plan) -> dict[str, str]:
-    """Return by heater the id of the generator behind its fan, for those that have one.
-
-    Arguments: plan.
-    Source: the leads of the job, walked to their socket.
-    """
-    leads = {lead.id: lead for lead in plan.placed.job.siting.leads}
-    found = {}
-    for machine in plan.placed.machines:
-        cord = machine.place.cord
-        feeder, after, seen = cord.feeder, cord.after, set[str]()
-        while after in leads and after not in seen:
-            seen.add(after)
-            feeder, after = leads[after].feeder or feeder, leads[after].after
-        if machine.is_heater and feeder:
-            found[machine.id] = feeder
-    return found
-
-
 def stop_order(plan: Plan) -> list[StopAct]:
     """Return the acts by which a whole job is stopped, each after all that it feeds: each machine by the steps of its stop procedure.
 
@@ -81,7 +63,7 @@ def stop_order(plan: Plan) -> list[StopAct]:
     Source: the stop procedures; common practice: heaters cool down on their own switch before the generator or battery behind their
     fan ends; sources last; a set that starts by itself keeps its fuel and goes back to automatic.
     """
-    feeders, names = fed_by(plan), plan.placed.names
+    feeders, names = fed_by(plan.placed), plan.placed.names
     heaters = [(m, s) for m, s in plan.placed.heaters if m.draws]
     # What has a fan first: its run-on takes the longest.
     powered = sorted(heaters, key=lambda h: -(_run_on_s(h[1]) if h[1].fan_running_w else 0.0))
@@ -232,7 +214,7 @@ def _planned_s(plan: Plan, supply: PlacedSupply) -> float | None:
 
 
 def _of_batteries(plan: Plan) -> Iterator[Loss]:
-    feeders, names = fed_by(plan), plan.placed.names
+    feeders, names = fed_by(plan.placed), plan.placed.names
     for machine, sheet in plan.placed.heaters:
         if sheet.fan_running_w and (sheet.supply_v or 0.0) <= LOW_VOLTS and machine.id not in feeders:
             left = _battery_s(plan, machine)
@@ -263,7 +245,7 @@ OVERHEATS = "Its fan stops while it is hot, so it overheats. The limit trips and
 
 
 def _of_generators(plan: Plan, by_source: Mapping[str, float | None]) -> Iterator[Loss]:
-    feeders = fed_by(plan)
+    feeders = fed_by(plan.placed)
     names = plan.placed.names
     for machine, _ in plan.placed.generators:
         fed = tuple(names[h] for h, g in feeders.items() if g == machine.id)

@@ -7,7 +7,7 @@ from ..figures.assessment import Assessment
 from ..need.heat import HeatNeed
 from ..plant.placed import Placed
 from ..tables.classes import is_a
-from . import before_work, blowing, breathing, clearances, drawing, earthing, exhaust, plugs, vents, ways
+from . import batteries, before_work, blowing, breathing, clearances, drawing, earthing, exhaust, plugs, vents, ways
 from .layout import lay_out
 
 
@@ -36,6 +36,7 @@ def assess(placed: Placed, units: list[ChosenUnit], need: HeatNeed) -> Assessmen
     vents.assess(assessment, placed)
     blowing.assess(assessment, placed, units)
     plugs.assess(assessment, placed)
+    batteries.assess(assessment, placed, units, need)
     earthing.assess(assessment, placed)
     before_work.assess(assessment, placed)
     drawing.assess(assessment, placed, layout)

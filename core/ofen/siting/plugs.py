@@ -9,7 +9,7 @@ from ..document.sheets import Heater
 from ..document.siting import Cord, Lead
 from ..figures.assessment import Assessment
 from ..figures.figure import figure
-from ..figures.numerics import rounded, total
+from ..figures.numerics import rounded
 from ..physics.conductors import amperes, resistance_ohm_per_m
 from ..plant.classes import of_class
 from ..plant.cords import START_SHARE, Leads, Plug, laid, reach_m
@@ -19,8 +19,6 @@ from .standing import Standing, alike
 
 # Over the volts of its sheet: 10 % on the mains; a 12 V battery being charged stands at 14.4 V (common practice).
 MOST_OVER, MOST_OVER_BATTERY = 0.10, 0.21
-# What of a battery is used before it is charged again (common practice).
-USED_OF_BATTERY = 0.9
 
 
 def assess(assessment: Assessment, placed: Placed) -> None:
@@ -47,8 +45,6 @@ def assess(assessment: Assessment, placed: Placed) -> None:
 
 def _heater(assessment: Assessment, placed: Placed, g: Standing, h: Heater, leads: Leads) -> None:
     cord, at = g.place.cord, f"{g.at}.cord"
-    batteries = [o for o in alike(placed) if isinstance(o.sheet, Heater) and (o.sheet.supply_v or MAINS_FROM_V) < MAINS_FROM_V]
-    _battery(assessment=assessment, g=g, at=at, cord=cord, h=h, alone=len(batteries) == 1)
     plug = leads.plugs.get(g.subject)
     if plug is None:
         known = {lead.id for lead in placed.job.siting.leads}
@@ -194,49 +190,3 @@ def _volts_on(placed: Placed, lead: str, leads: Leads) -> Iterator[float]:
 def _most_v(h: Heater) -> float:
     """The most volts a machine may get."""
     return h.supply_v * (1 + (MOST_OVER_BATTERY if h.supply_v < MAINS_FROM_V else MOST_OVER))
-
-
-def _battery(*, assessment: Assessment, g: Standing, at: str, cord: Cord, h: Heater, alone: bool) -> None:
-    """How long a battery carries the heaters on it: the glow at the start, then the fan on high."""
-    if h.supply_v >= MAINS_FROM_V:
-        return
-    many = len(g.machines)
-    if cord.battery_j is None:
-        assessment.judge("siting.battery.missing", g.subject, f"{at}.battery_j", names=g.name)
-        return
-    running, starting = total([h.fan_running_w] * many), total([h.fan_starting_w] * many)
-    key = "battery" if alone else f"battery.{g.subject}"
-    powers = {"high": running} | ({} if h.fan_low_w is None else {"low": total([h.fan_low_w] * many)})
-    lasts = {
-        n: _lasts(assessment, f"{key}.hours_{n}_s", f"{g.name}: hours on battery, on {n}", cord.battery_j, w)
-        for n, w in powers.items()
-        if w > 0
-    }
-    if "high" not in lasts:
-        return
-    values = {
-        "found": (lasts["high"], "duration"),
-        "running": (running, "electric_power"),
-        "starting": (starting, "electric_power"),
-    }
-    assessment.judge("siting.battery.lasts", g.subject, f"{at}.battery_j", **values)
-
-
-def _lasts(assessment: Assessment, key: str, name: str, battery_j: float, power_w: float) -> float:
-    """How long a battery carries so much."""
-    return assessment.add(
-        figure(
-            key=key,
-            name=name,
-            value=USED_OF_BATTERY * battery_j / power_w,
-            kind="duration",
-            formula="battery × share used ÷ watts",
-            inputs=[
-                ("battery", battery_j, "energy"),
-                ("share used", USED_OF_BATTERY, "fraction"),
-                ("fan and pump", power_w, "electric_power"),
-            ],
-            source="data sheets; 90 % of a battery is used (common practice)",
-        ),
-        headline=True,
-    )

@@ -26,7 +26,7 @@ from ..plant.nodes import Node, order, put_flows
 from ..plant.placed import Placed, PlacedSupply
 from ..plant.readings import SupplyPlant
 from ..plant.vessels import Source
-from . import cost, draws, fuel_choice, hours, night, path_drawing
+from . import cost, draws, fuel_choice, hours, night, path_drawing, season
 from .gas import chain, inlets, lines, subsets
 from .gas.walk import Walk
 from .hours import Held
@@ -43,6 +43,7 @@ class Feeding:
     drawing: list[Consumer]
     drawn: Draw
     first: Regulator | None
+    money_per_j: float | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -94,9 +95,10 @@ CARTRIDGES = "butane_mix"
 
 @dataclass(frozen=True)
 class Around:
-    """What one supply must know of the rest of the job: the site, and the supplies before it as (index, fuel, name)."""
+    """What one supply must know of the rest of the job: the site, what a joule of its fuel costs, and the supplies before it as (index, fuel, name)."""
 
     site: Site
+    money_per_j: float | None
     catalogue: Catalogue
     before: tuple[tuple[int, str, str], ...]
     some_draw: bool
@@ -116,7 +118,7 @@ def assess(
     supplies = []
     for s in placed.supplies:
         before = tuple((o.index, o.fuel, o.name) for o in placed.supplies[: s.index])
-        around = Around(job.site, placed.catalogue, before, some_draw)
+        around = Around(job.site, fuel_choice.price_per_j(job, s.fuel), placed.catalogue, before, some_draw)
         own = [u for u in units if u.id in s.ids]
         # The memo is no input of a step: one that held itself would never be let go.
         supplies.append(memo.of(f"supply {s.index}", (around, s, own, need, carried), partial(_supply, memo=memo)))
@@ -150,7 +152,7 @@ def _supply(
     if supply.fuel == CARTRIDGES:
         cartridges.assess(assessment, around.site, supply.given.storage.wanted_s, units)
         drawn = draws.of_supply(supply, units, need, carried)
-        _cartridge_lasts(assessment, around.site, supply, drawn)
+        _cartridge_lasts(assessment, around, supply, drawn)
         return SupplyPlan(supply, assessment, _cartridge_path(supply), SupplyPlant(supply, {}), drawn)
     nodes = _nodes(assessment, supply)
     _hanging(assessment, around, supply, nodes)
@@ -161,8 +163,9 @@ def _supply(
         plant = SupplyPlant(supply, {c.id: c.input_w for c in drawing}, gas_built)
     else:
         feeding = None
-        path, laid = liquid.assess(assessment, around.site, supply, drawn, nodes)
+        path, laid = liquid.assess(assessment, around.site, supply, drawn, nodes, around.money_per_j)
         plant = SupplyPlant(supply, {c.id: c.input_w for c in drawing}, liquid=laid)
+    season.assess(assessment, around.site, supply.given, supply.fuel, drawn, around.money_per_j)
     joints.assess(assessment, supply, nodes)
     _mark_machines(supply, path)
     return SupplyPlan(supply, assessment, path, plant, drawn, feeding)
@@ -171,10 +174,11 @@ def _supply(
 def _feeding(around: Around, supply: PlacedSupply, drawn: Draw, drawing: list[Consumer], nodes: list[Node]) -> Feeding:
     known = around.catalogue.regulators
     first = next((r for n in nodes if isinstance(n.part, RegulatorPart) and (r := known.get(n.part.model))), None)
-    return Feeding(drawing, drawn, first or (regulators.built_in(drawing) if supply.fuel == "propane" else None))
+    first = first or (regulators.built_in(drawing) if supply.fuel == "propane" else None)
+    return Feeding(drawing, drawn, first, around.money_per_j)
 
 
-def _cartridge_lasts(assessment: Assessment, site: Site, supply: PlacedSupply, drawn: Draw) -> None:
+def _cartridge_lasts(assessment: Assessment, around: Around, supply: PlacedSupply, drawn: Draw) -> None:
     """How long one cartridge lasts at each setting, until it stops feeding."""
     one_s = assessment.value("cartridge.hours_s")
     if one_s is None or not drawn.high_w:
@@ -186,7 +190,15 @@ def _cartridge_lasts(assessment: Assessment, site: Site, supply: PlacedSupply, d
         inputs=[("one cartridge, all on high", one_s, "duration")],
         headline=False,
     )
-    hours.assess(assessment=assessment, site=site, given=supply.given, fuel=supply.fuel, drawn=drawn, held=held)
+    hours.assess(
+        assessment=assessment,
+        site=around.site,
+        given=supply.given,
+        fuel=supply.fuel,
+        drawn=drawn,
+        held=held,
+        money_per_j=around.money_per_j,
+    )
 
 
 def _cartridge_path(supply: PlacedSupply) -> list[PathNode]:
@@ -276,6 +288,16 @@ def _gas(
         assessment.take(vessels_say)
     else:
         state = _service(assessment, site)
+        if feeding.drawn.high_w:
+            hours.assess(
+                assessment=assessment,
+                site=site,
+                given=given,
+                fuel=supply.fuel,
+                drawn=feeding.drawn,
+                held=None,
+                money_per_j=feeding.money_per_j,
+            )
     barometer = barometer_at(site.altitude_m) if site.altitude_m is not None else 101_325.0
     method, spare = given.sizing or "longest", given.spare_flow_fraction or 0.0
     input_w = {c.id: c.input_w for c in drawing}
@@ -337,7 +359,15 @@ def _lasts(
         formula="cylinders × fill × (1 − reserve) × gross heating value",
         inputs=inputs,
     )
-    hours.assess(assessment=assessment, site=site, given=given, fuel="propane", drawn=drawn, held=held)
+    hours.assess(
+        assessment=assessment,
+        site=site,
+        given=given,
+        fuel="propane",
+        drawn=drawn,
+        held=held,
+        money_per_j=feeding.money_per_j,
+    )
     if says is None:
         return
     begun = given.night.fill_fraction or 1.0

@@ -11,7 +11,7 @@ from ..physics.fuel.properties import gas
 from ..physics.vaporizing import Vessel
 from ..plant.catalogue import Catalogue
 from ..plant.night import Night
-from .carrying import SWAPPED, Carrying
+from .carrying import LONGEST_S, SWAPPED, Carrying
 from .night import NightCall, schedule
 from .storage.vessels import count_for_vaporizing
 
@@ -47,6 +47,37 @@ class Bring:
     chosen: bool
 
 
+@dataclass(frozen=True, kw_only=True)
+class Holds:
+    """How far a night is carried as the job has it now, each limit by itself, None where nothing within reach is one.
+
+    `until_s` is how long the same hours may go on; `coldest_c` how cold the coldest hour may be; `count` the fewest cylinders in use;
+    `load` how many times the heat loss and the loads may be what they are.
+    """
+
+    until_s: float | None
+    coldest_c: float | None
+    count: int | None
+    load: float | None
+
+
+def holds(carrying: Carrying) -> Holds:
+    """Return how far a night is carried as the job has it now.
+
+    Arguments: carrying, as the job has it now.
+    Source: `plant.night`, planned again on both sides of each limit.
+    """
+    night = carrying.run(on_to_s=LONGEST_S)
+    coldest_c = carrying.holds_to_c(night.failed_s is None)
+    load = carrying.load_most()
+    return Holds(
+        until_s=night.until_s,
+        coldest_c=None if coldest_c is None else rounded(coldest_c),
+        count=carrying.least_count(),
+        load=None if load is None else rounded(load),
+    )
+
+
 def ways_to_bring(
     carrying: Carrying, catalogue: Catalogue, least_liquid_c: float | None, money_per_j: float | None
 ) -> tuple[Bring, ...]:
@@ -76,7 +107,7 @@ def _of_size(carrying: Carrying, vessel: Vessel) -> Iterator[Carrying]:
 
     def least(sets: int, way: str, below: int) -> Carrying | None:
         """The fewest in use that carry it, so many sets of them in reserve; None where not fewer than `below` do."""
-        ways = (replace(carrying, vessel=vessel, count=n, reserve_count=n * sets, way=way) for n in range(1, below))
+        ways = (replace(carrying, vessel=vessel, count=n, reserve_count=n * sets, way=way, changes_s=()) for n in range(1, below))
         return next((c for c in ways if c.carries() and _stands(c.run())), None)
 
     whole = least(0, "automatic", MOST_SIDE_BY_SIDE + 1)

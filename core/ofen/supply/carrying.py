@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from math import inf
 
 from ..document.job import COLDEST_C, Site, Supply
@@ -11,7 +11,7 @@ from ..physics.air.atmosphere import pressure_pa as barometer_at
 from ..physics.fuel.properties import gas
 from ..physics.vaporizing import Vessel
 from ..plant.catalogue import Regulator
-from ..plant.draw import STEP_S, Draw
+from ..plant.draw import DAY_S, STEP_S, Draw
 from ..plant.night import Bank, Night, run
 from .weather_ahead import air_ahead, coldest_c
 
@@ -22,11 +22,18 @@ COLDER_BY_AT_MOST_K = 24.0
 SEEKING_STEP_S, SEEKING_DAYS_STEP_S, DAYS_FROM_S = 1800.0, 3600.0, 36 * 3600.0
 # A reserve of vessels that are swapped in goes on as many times as the vessels in use fit into it.
 SWAPPED = "swapped"
+# So far a night is followed after its end, to tell how long it might be: the longest that may be asked for.
+LONGEST_S = 7 * DAY_S
+# The load is told to a hundredth, up to so many times.
+LOAD_MOST = 4.0
 
 
 @dataclass(frozen=True, kw_only=True)
 class Carrying:
-    """The vessels in use and in reserve beside what they must carry: the supply with its night, what draws, the first regulator."""
+    """The vessels in use and in reserve beside what they must carry: the supply with its night, what draws, the first regulator.
+
+    `changes_s` is when somebody comes to change them, as planned; `load_factor` is by how much loss and loads are multiplied.
+    """
 
     site: Site
     given: Supply
@@ -36,11 +43,17 @@ class Carrying:
     count: int
     reserve_count: int
     way: str
+    changes_s: tuple[float, ...] = ()
+    load_factor: float = 1.0
+    # What the air is and what is drawn, by the step: the same however many vessels there are.
+    _known: dict[tuple[float, float, float], dict[float, tuple[float, float]]] = field(
+        default_factory=dict, compare=False, repr=False
+    )
 
-    def run(self, colder_by_k: float = 0.0, step_s: float = STEP_S) -> Night:
+    def run(self, colder_by_k: float = 0.0, step_s: float = STEP_S, on_to_s: float = 0.0) -> Night:
         """Return how the night goes.
 
-        Arguments: colder_by_k, by how much all of it is colder; step_s.
+        Arguments: colder_by_k, by how much all of it is colder; step_s; on_to_s, how far it is followed after its end.
         Source: `plant.night`.
         """
         asked, storage = self.given.night, self.given.storage
@@ -48,12 +61,22 @@ class Carrying:
         air = air_ahead(self.site, self.given, colder_by_k)
         begins_s = asked.begins_s or 0.0
         filled = asked.fill_fraction or 1.0
+        drawn = self.drawn if self.load_factor == 1.0 else self.drawn.with_load(self.load_factor)
+        known = self._known.setdefault((colder_by_k, step_s, self.load_factor), {})
+
+        def at(after_s: float) -> tuple[float, float]:
+            found = known.get(after_s)
+            if found is None:
+                air_c = air(after_s)
+                found = known[after_s] = air_c, drawn.ahead_w(begins_s, after_s, air_c)
+            return found
+
         banks = [Bank(self.vessel, n, filled if first else 1.0, air(0.0)) for first, n in self._banks()]
         try:
             return run(
                 banks=banks,
-                load_w=lambda after_s, air_c: self.drawn.at_w("thermostat", begins_s + after_s, air_c),
-                air_c=air,
+                load_w=lambda after_s, _: at(after_s)[1],
+                air_c=lambda after_s: at(after_s)[0],
                 lasts_s=asked.lasts_s,
                 reserve_fraction=storage.reserve_fraction or 0.2,
                 first=self.first,
@@ -61,6 +84,8 @@ class Carrying:
                 humidity=asked.humidity_fraction or 0.85,
                 step_s=step_s,
                 peak_w=self._peak_w(),
+                changes_s=self.changes_s,
+                on_to_s=on_to_s,
             )
         except OutOfRange:
             return Night(failed_s=STEP_S, failed_fill=filled, why="pressure")
@@ -102,9 +127,40 @@ class Carrying:
         def carried(count: int) -> bool:
             return replace(self, count=count).run().failed_s is None
 
+        if not carried(high):
+            return next((n for n in range(high + 1, MOST_VESSELS + 1) if carried(n)), None)
         while high - 1 > self.count and carried(high - 1):
             high -= 1
-        return next((n for n in range(high, MOST_VESSELS + 1) if carried(n)), None)
+        return high
+
+    def least_count(self) -> int | None:
+        """Return the fewest cylinders in use that carry the night with the same reserve; None where no number does.
+
+        Source: `run`, in the steps of the night: one fewer does not.
+        """
+        if self.run().failed_s is not None:
+            return self.enough()
+        count = self.count
+        while count > 1 and replace(self, count=count - 1).run().failed_s is None:
+            count -= 1
+        return count
+
+    def load_most(self) -> float | None:
+        """Return how many times the heat loss and the loads may be what they are; None where four times are carried.
+
+        Source: `run` in the steps of the night, to a hundredth: one hundredth more is not carried.
+        """
+
+        def carries(hundredths: int) -> bool:
+            return replace(self, load_factor=hundredths / 100).run().failed_s is None
+
+        low, high = 0, int(LOAD_MOST * 100)
+        if carries(high):
+            return None
+        while high - low > 1:
+            middle = (low + high) // 2
+            low, high = (middle, high) if carries(middle) else (low, middle)
+        return low / 100
 
     def _between(self, low: float, high: float) -> float:
         """The most kelvin colder that is carried, from low, where it is, to high, where it is not."""
@@ -112,6 +168,11 @@ class Carrying:
             middle = (low + high) / 2
             low, high = (middle, high) if self.carries(middle) else (low, middle)
         return low
+
+    @property
+    def banks(self) -> int:
+        """How many banks follow each other, the first among them."""
+        return len(self._banks())
 
     def _banks(self) -> list[tuple[bool, int]]:
         """The banks in their order as (whether it is the first, how many vessels)."""
@@ -123,4 +184,4 @@ class Carrying:
     def _peak_w(self) -> float:
         """What the first regulator is sized for; more than it carries at all is judged there, not here."""
         most = inf if self.first is None else self.first.capacity[-1][1] / 3600 * gas("propane").gross_j_per_kg
-        return min(self.drawn.peak_w, most)
+        return min(self.drawn.most_w, most)

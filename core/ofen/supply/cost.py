@@ -88,9 +88,11 @@ def duty(placed: Placed, units: Sequence[ChosenUnit], need: HeatNeed) -> float:
 
 def _heaters(placed: Placed, units: Sequence[ChosenUnit], need: HeatNeed, hours: float) -> Iterator[FuelCost]:
     share = duty(placed, [u for u in units if not u.serves], need)
+    set_to = {u.id: u.set_to for u in placed.job.equipment.heaters}
     for u in units:
         # One that is set by hand burns no less than its lowest fire, however little is needed.
-        burnt = u.input_w if u.serves else draws.burner(u).input_w(share)
+        burner = draws.burner(u, set_to.get(u.id))
+        burnt = burner.set_w if u.serves else burner.input_w(share)
         yield _row(placed, u.id, u.fuel, hours, burnt * hours)
 
 

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 from ..document.job import Site, Supply
 from ..figures.assessment import Assessment, Row
 from ..figures.figure import figure
-from ..figures.numerics import rounded
+from ..figures.numerics import rounded, total
 from ..physics.fuel.properties import fuel as fuel_of
-from ..physics.fuel.properties import told_flow
-from ..plant.draw import DAY_S, Draw, Setting, lasts_s
+from ..physics.fuel.properties import told_amount, told_flow
+from ..plant.draw import DAY_S, STEP_S, Draw, Setting, lasts_s
 from ..tables.fuels import source_of
 from .weather_ahead import air_ahead
 
@@ -35,13 +35,24 @@ class Held:
 
 @dataclass(frozen=True, kw_only=True)
 class Lasting(Row, table="lasting"):
-    """How long a supply lasts at one setting: hours, and fuel an hour."""
+    """How long a supply lasts at one setting, None where it comes from a meter; fuel an hour, and what that costs a second."""
 
     setting: Setting
     words: str
-    lasts_s: float
+    lasts_s: float | None
     flow: float
     flow_kind: str
+    cost_per_s: float | None
+
+
+@dataclass(frozen=True, kw_only=True)
+class AheadUse(Row, table="ahead"):
+    """What a supply uses in the hours ahead, and what that costs."""
+
+    lasts_s: float
+    amount: float
+    amount_kind: str
+    cost: float | None
 
 
 def words_of(drawn: Draw, setting: Setting) -> str:
@@ -56,46 +67,103 @@ def words_of(drawn: Draw, setting: Setting) -> str:
     return ALL_LOADS if setting == "high" else THESE_LOADS
 
 
-def assess(*, assessment: Assessment, site: Site, given: Supply, fuel: str, drawn: Draw, held: Held) -> dict[Setting, float]:
-    """Set how long a supply lasts at each setting into the Supply assessment, and return it (s).
+def assess(
+    *,
+    assessment: Assessment,
+    site: Site,
+    given: Supply,
+    fuel: str,
+    drawn: Draw,
+    held: Held | None,
+    money_per_j: float | None,
+) -> dict[Setting, float]:
+    """Set how long a supply lasts at each setting into the Supply assessment, and return it (s); with what it uses in the hours ahead.
 
-    Arguments: assessment (added to); site; given, the supply; fuel; drawn, what draws on it; held.
+    Arguments: assessment (added to); site; given, the supply; fuel; drawn, what draws on it; held, None where it comes from a meter;
+    money_per_j, None without a price.
     Source: `plant.draw`; by thermostat at the temperatures of the hours ahead, else at the lowest outside.
     """
     gross = fuel_of(fuel).gross_j_per_kg
     found: dict[Setting, float] = {}
+    _ahead(assessment, site, given, fuel, drawn, money_per_j)
     for setting in SETTINGS:
-        if setting == "low" and not drawn.has_low:
+        if (setting == "low" and not drawn.has_low) or (setting == "thermostat" and _is_alike(drawn)):
             continue
-        # On high nothing changes with the hour.
-        lasts = held.usable_j / drawn.high_w if setting == "high" else _lasts_s(site, given, drawn, setting, held.usable_j)
-        if lasts is None or (setting == "thermostat" and _is_alike(drawn)):
-            continue
-        found[setting] = lasts
-        mean_w = held.usable_j / lasts
-        assessment.add(
-            figure(
-                key=f"supply.hours_{setting}_s",
-                name=f"{held.until} {words_of(drawn, setting)}",
-                value=lasts,
-                kind="duration",
-                formula=f"{held.formula} ÷ input",
-                inputs=[*held.inputs, ("mean input", mean_w, "heat_flow"), ("gross heating value", gross, "heating_value")],
-                source="one draw, quarter hour by quarter hour; efficiency on low as on high (common practice)",
-            ),
-            headline=held.headline and setting == ("high" if drawn.burners else _headline(drawn)),
-        )
+        lasts, mean_w = None, drawn.high_w
+        if held is None:
+            # On high nothing changes with the hour.
+            mean_w = drawn.high_w if setting == "high" else _mean_w(site, given, drawn, setting)
+        else:
+            lasts = held.usable_j / drawn.high_w if setting == "high" else _lasts_s(site, given, drawn, setting, held.usable_j)
+            if lasts is None:
+                continue
+            found[setting] = lasts
+            mean_w = held.usable_j / lasts
+            assessment.add(
+                figure(
+                    key=f"supply.hours_{setting}_s",
+                    name=f"{held.until} {words_of(drawn, setting)}",
+                    value=lasts,
+                    kind="duration",
+                    formula=f"{held.formula} ÷ input",
+                    inputs=[*held.inputs, ("mean input", mean_w, "heat_flow"), ("gross heating value", gross, "heating_value")],
+                    source="one draw, quarter hour by quarter hour; efficiency on low as on high (common practice)",
+                ),
+                headline=held.headline and setting == ("high" if drawn.burners else _headline(drawn)),
+            )
         flow, kind = _flow(fuel, mean_w / gross)
         assessment.put(
             Lasting(
                 setting=setting,
                 words=words_of(drawn, setting),
-                lasts_s=rounded(lasts),
+                lasts_s=None if lasts is None else rounded(lasts),
                 flow=rounded(flow),
                 flow_kind=kind,
+                cost_per_s=None if money_per_j is None else rounded(mean_w * money_per_j),
             )
         )
     return found
+
+
+def _ahead(assessment: Assessment, site: Site, given: Supply, fuel: str, drawn: Draw, money_per_j: float | None) -> None:
+    """What is used in the hours ahead, and what it costs."""
+    lasts_s = given.night.lasts_s
+    if lasts_s is None or site.outside_lowest_c is None or not drawn.high_w:
+        return
+    used_j = _mean_w(site, given, drawn, "thermostat", lasts_s) * lasts_s
+    amount, kind = amount_of(fuel, used_j / fuel_of(fuel).gross_j_per_kg)
+    inputs: list[tuple[str, float | str, str]] = [
+        ("hours ahead", lasts_s, "duration"),
+        ("mean input", used_j / lasts_s, "heat_flow"),
+        ("gross heating value", fuel_of(fuel).gross_j_per_kg, "heating_value"),
+    ]
+    assessment.add(
+        figure(
+            key="supply.ahead_used",
+            name="Fuel used in the hours ahead",
+            value=amount,
+            kind=kind,
+            formula="Σ input × time ÷ gross heating value",
+            inputs=inputs,
+            source="one draw, quarter hour by quarter hour",
+        )
+    )
+    cost = None
+    if money_per_j is not None:
+        cost = assessment.add(
+            figure(
+                key="supply.ahead_cost",
+                name="Fuel in the hours ahead costs",
+                value=used_j * money_per_j,
+                kind="money",
+                formula="Σ input × time × price",
+                inputs=[*inputs, ("fuel used", amount, kind)],
+                source="one draw, quarter hour by quarter hour; prices as typed",
+            )
+        )
+    assessment.put(AheadUse(lasts_s=lasts_s, amount=rounded(amount), amount_kind=kind, cost=cost))
+    if drawn.holds:
+        assessment.judge("supply.ahead.heat_off", "storage", "need.spaces[0].use_from_s")
 
 
 def lasts_ahead_s(site: Site, given: Supply, drawn: Draw, left_j: float) -> float | None:
@@ -109,12 +177,23 @@ def lasts_ahead_s(site: Site, given: Supply, drawn: Draw, left_j: float) -> floa
 
 def _lasts_s(site: Site, given: Supply, drawn: Draw, setting: Setting, left_j: float) -> float | None:
     begins_s, air_c = given.night.begins_s or 0.0, air_ahead(site, given)
+    if setting == "thermostat":
+        return lasts_s(left_j, lambda s: drawn.ahead_w(begins_s, s, air_c(s)), given.night.lasts_s or DAY_S)
     return lasts_s(left_j, lambda s: drawn.at_w(setting, begins_s + s, air_c(s)), given.night.lasts_s or DAY_S)
+
+
+def _mean_w(site: Site, given: Supply, drawn: Draw, setting: Setting, over_s: float = DAY_S) -> float:
+    """The mean gross input (W) over so much of the hours ahead."""
+    begins_s, air_c, steps = given.night.begins_s or 0.0, air_ahead(site, given), max(1, int(over_s // STEP_S))
+    middles = [(n + 0.5) * STEP_S for n in range(steps)]
+    if setting == "thermostat":
+        return total(drawn.ahead_w(begins_s, s, air_c(s)) for s in middles) / steps
+    return total(drawn.at_w(setting, begins_s + s, air_c(s)) for s in middles) / steps
 
 
 def _is_alike(drawn: Draw) -> bool:
     """Whether nothing tells what is drawn on the way from all on: no need, no duty and no loads."""
-    unknown = drawn.share(0.0) is None and drawn.duty_fraction is None
+    unknown = drawn.share(0.0) is None and drawn.duty_fraction is None and not any(b.fixed for b in drawn.burners)
     return unknown and not any(e.has_loads for e in drawn.engines)
 
 
@@ -124,10 +203,23 @@ def _headline(drawn: Draw) -> Setting:
 
 def _flow(fuel: str, kg_per_s: float) -> tuple[float, str]:
     """A flow of fuel as it is spoken of: liquids by the litre."""
-    known = fuel_of(fuel)
-    if source_of(fuel) == "tank" and known.liquid_kg_per_l:
-        return kg_per_s / known.liquid_kg_per_l / 1000, "liquid_flow"
-    return told_flow(fuel, kg_per_s)
+    litres = _litres_per_kg(fuel)
+    return told_flow(fuel, kg_per_s) if litres is None else (kg_per_s * litres / 1000, "liquid_flow")
+
+
+def amount_of(fuel: str, kg: float) -> tuple[float, str]:
+    """Return an amount of fuel as it is bought, with its kind: liquids by the litre.
+
+    Arguments: fuel; kg.
+    Source: common practice.
+    """
+    litres = _litres_per_kg(fuel)
+    return told_amount(fuel, kg) if litres is None else (kg * litres / 1000, "liquid_volume")
+
+
+def _litres_per_kg(fuel: str) -> float | None:
+    density = fuel_of(fuel).liquid_kg_per_l
+    return 1 / density if source_of(fuel) == "tank" and density else None
 
 
 def change_at(assessment: Assessment, after_s: float, inputs: Sequence[tuple[str, float | str, str]]) -> None:

@@ -16,7 +16,7 @@ from ..plant.draw import DAY_S, STEP_S, Draw
 from ..plant.night import Night
 from ..plant.vessels import Source
 from . import weather_ahead
-from .carrying import SWAPPED, Carrying
+from .carrying import LONGEST_S, SWAPPED, Carrying
 
 AT = ".night"
 # Digits kept of a curve: it is drawn, never compared.
@@ -69,6 +69,8 @@ CHANGES: dict[Happening, str] = {
     "swap": "supply.night.swap",
     "change": "supply.night.change_due",
 }
+# A valve that turns by itself asks nobody when.
+BY_SOMEBODY = ("by_hand", SWAPPED)
 
 
 @dataclass(frozen=True)
@@ -99,7 +101,7 @@ def assess(
         assessment.judge("supply.night.missing", "night", f".storage.{lacking[0]}" if lacking else ".storage.vessel", what=what)
         return None
     weather_ahead.judge(assessment, given)
-    night = carrying.run()
+    night = carrying.run(on_to_s=LONGEST_S)
     assessment.put(_table(given, asked, night, first, drawn), *schedule(asked, night))
     _figures(assessment, asked, night, carrying.count)
     return _judge(assessment, carrying, night)
@@ -116,6 +118,7 @@ def as_given(site: Site, given: Supply, drawn: Draw, first: Regulator | None, ca
         return None
     if site.outside_lowest_c is None or site.altitude_m is None:
         return None
+    way = asked.reserve_way or "automatic"
     return Carrying(
         site=site,
         given=given,
@@ -124,8 +127,17 @@ def as_given(site: Site, given: Supply, drawn: Draw, first: Regulator | None, ca
         vessel=vessel,
         count=storage.count,
         reserve_count=asked.reserve_count or 0,
-        way=asked.reserve_way or "automatic",
+        way=way,
+        changes_s=planned_s(asked) if way in BY_SOMEBODY else (),
     )
+
+
+def planned_s(asked: NightAhead) -> tuple[float, ...]:
+    """Return when change-overs are planned (s after the start), in their order.
+
+    Arguments: asked, the night given.
+    """
+    return tuple(sorted(c.after_s for c in asked.changes if c.after_s is not None))
 
 
 def _clock(asked: NightAhead, after_s: float) -> tuple[float, str]:
@@ -228,9 +240,16 @@ def _judge(assessment: Assessment, carrying: Carrying, night: Night) -> NightSay
     frost = next((m.after_s for m in night.moments if m.frost), None)
     if frost is not None:
         assessment.judge("supply.night.frost", "storage", f"{AT}.lasts_s", found=_clock(asked, frost), after=(frost, "duration"))
-    for happening, s in _changes(asked, night):
+    unused = len(planned_s(asked)) - (carrying.banks - 1 if carrying.changes_s else 0)
+    if unused > 0:
+        code = "supply.night.no_change" if asked.reserve_way in BY_SOMEBODY else "supply.night.changes_itself"
+        assessment.judge(code, "storage", f"{AT}.changes", found=(float(unused), "count"))
+    for n, (happening, s) in enumerate(_changes(asked, night)):
         code, at = CHANGES[happening], f"{AT}.reserve_count"
-        assessment.judge(code, "storage", at, found=_clock(asked, s), after=(s, "duration"))
+        if happening != "change" and n < len(carrying.changes_s):
+            code = "supply.night.change_planned"
+        values = {"left": (night.left_behind[n], "fraction")} if code == "supply.night.change_planned" else {}
+        assessment.judge(code, "storage", at, found=_clock(asked, s), after=(s, "duration"), **values)
     holds_to_c = carrying.holds_to_c(night.failed_s is None)
     holds = None if holds_to_c is None else (holds_to_c, "temperature")
     if night.failed_s is None:
@@ -243,9 +262,24 @@ def _judge(assessment: Assessment, carrying: Carrying, night: Night) -> NightSay
             pressure=(night.moments[-1].pressure_pa, "source_pressure"),
             holds_to=holds,
         )
+        if night.until_s is not None:
+            assessment.judge(
+                "supply.night.goes_on",
+                "storage",
+                f"{AT}.lasts_s",
+                found=(night.until_s, "duration"),
+                when=_clock(asked, night.until_s),
+                holds_to=(night.until_s, "duration"),
+            )
         # The lowest of the site moves a forecast by nothing: it says how far the site's own figure may fall.
         limit_c = None if weather_ahead.is_forecast(carrying.given) else holds_to_c
         return NightSays(True, _worst(night), limit_c, next(iter(night.changed_s), None))
+    fails = (_clock(asked, night.failed_s)[0], night.failed_s) if night.why == "pressure" else None
+    says = NightSays(False, replace(_worst(night), fails=fails), change_s=next(iter(night.changed_s), night.failed_s))
+    late = len(night.changed_s)
+    if late < min(len(carrying.changes_s), carrying.banks - 1):
+        _too_late(assessment, carrying, night, late)
+        return says
     enough = carrying.enough()
     assessment.judge(
         "supply.night.starves" if night.why == "pressure" else "supply.night.runs_empty",
@@ -258,8 +292,27 @@ def _judge(assessment: Assessment, carrying: Carrying, night: Night) -> NightSay
         needed=f"{enough} of these cylinders" if enough else "a tank, or another way of feeding",
         holds_to=holds,
     )
-    fails = (_clock(asked, night.failed_s)[0], night.failed_s) if night.why == "pressure" else None
-    return NightSays(False, replace(_worst(night), fails=fails), change_s=next(iter(night.changed_s), night.failed_s))
+    return says
+
+
+def _too_late(assessment: Assessment, carrying: Carrying, night: Night, n: int) -> None:
+    """Somebody is planned to come, but the gas has failed by then."""
+    asked, failed_s = carrying.given.night, night.failed_s
+    assert failed_s is not None
+    # It goes by quarter hours: whoever comes one of them before is in time.
+    latest_s, planned = max(STEP_S, failed_s - STEP_S), carrying.changes_s[n]
+    at = next(i for i, c in enumerate(asked.changes) if c.after_s == planned)
+    assessment.judge(
+        "supply.night.change_too_late",
+        "storage",
+        f"{AT}.changes[{at}].after_s",
+        fix={f"{AT}.changes[{at}].after_s": latest_s},
+        found=_clock(asked, failed_s),
+        after=(failed_s, "duration"),
+        planned=_clock(asked, planned),
+        latest=_clock(asked, latest_s),
+        holds_to=(latest_s, "duration"),
+    )
 
 
 def _worst(night: Night) -> Source:

@@ -8,10 +8,8 @@ from ..figures.numerics import rounded
 from ..plant.draw import DAY_S, STEP_S, Draw
 from ..plant.planned import TANK_RESERVE
 from . import weather_ahead
+from .carrying import LONGEST_S
 from .night import AT, KEPT, Happening, NightCall, NightCourse
-
-# The longest hours that a job may ask for.
-LONGEST_S = 7 * DAY_S
 
 
 def assess(assessment: Assessment, site: Site, given: Supply, drawn: Draw, full_j: float) -> float | None:
@@ -38,7 +36,7 @@ def assess(assessment: Assessment, site: Site, given: Supply, drawn: Draw, full_
     # On to the longest hours that can be asked for: so far it is known how long they might be.
     for n in range(int(LONGEST_S // STEP_S)):
         middle_s = (n + 0.5) * STEP_S
-        load_w = drawn.at_w("thermostat", begins_s + middle_s, air(middle_s))
+        load_w = drawn.ahead_w(begins_s, middle_s, air(middle_s))
         before_j, left_j = left_j, left_j - load_w * STEP_S
         if due_s is None and left_j <= TANK_RESERVE * full_j and n < steps:
             due_s = n * STEP_S + _into(before_j - TANK_RESERVE * full_j, load_w)

@@ -70,6 +70,7 @@ export type Cause = Schemas["RankedCause"];
 export type Kit = Schemas["KitAnswer"];
 export type KitItem = Schemas["ListedItem"];
 export type Bring = Schemas["Bring"];
+export type Holds = Schemas["Holds"];
 export type Stopping = Schemas["StopOrderAnswer"];
 export type Due = Schemas["DueAnswer"];
 export type VisitField = Schemas["VisitField"];

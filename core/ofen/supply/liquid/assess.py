@@ -32,11 +32,12 @@ NOTCHES = ((3.5, "1 to 3", "Warm, thin fuel"), (6.5, "2 to 4", "Fuel as usual"),
 
 
 def assess(
-    assessment: Assessment, site: Site, supply: PlacedSupply, drawn: Draw, nodes: list[Node]
+    assessment: Assessment, site: Site, supply: PlacedSupply, drawn: Draw, nodes: list[Node], money_per_j: float | None
 ) -> tuple[list[PathNode], LiquidPlant | None]:
     """Judge liquid fuel into the Supply assessment and return its path, heights and friction counted, and the plant it was judged by.
 
-    Arguments: assessment (added to); site; supply; drawn, the one draw of its machines; nodes of the path in order (changed).
+    Arguments: assessment (added to); site; supply; drawn, the one draw of its machines; nodes of the path in order (changed);
+    money_per_j of its fuel, None without a price.
     Source: `line`, `fuel.viscosity`; common practice.
     """
     given, fuel = supply.given.liquid, fuel_of(supply.fuel)
@@ -46,7 +47,8 @@ def assess(
     fuel_c = site.outside_lowest_c if given.fuel_c is None else given.fuel_c
     if supply.fuel == "petrol":
         # Petrol runs at any cold a set stands in; its line belongs to the set.
-        _hours(assessment, site, supply, drawn, fuel.liquid_kg_per_l * 1000 if fuel.liquid_kg_per_l else 745.0)
+        density = fuel.liquid_kg_per_l * 1000 if fuel.liquid_kg_per_l else 745.0
+        _hours(assessment, site, supply, drawn, density, money_per_j)
         return [_source(supply), *(_node(supply, n, None) for n in nodes)], None
     lacking = missing(given, "grade")
     if lacking or fuel_c is None:
@@ -58,7 +60,7 @@ def assess(
         assessment.judge("supply.liquid.other_grade", "storage", f"{AT}.grade", grade=kind.reads)
     plant = built(supply, kind, fuel_c, nodes)
     c = LiquidWalk(assessment, plant)
-    _hours(assessment, site, supply, drawn, plant.density(15.0))
+    _hours(assessment, site, supply, drawn, plant.density(15.0), money_per_j)
     path = [_source(supply, plant)]
     _thickness(c)
     for node in nodes:
@@ -99,7 +101,14 @@ def _node(supply: PlacedSupply, node: Node, height_m: float | None) -> PathNode:
     return made
 
 
-def _hours(assessment: Assessment, site: Site, supply: PlacedSupply, drawn: Draw, density_kg_per_m3: float) -> None:
+def _hours(
+    assessment: Assessment,
+    site: Site,
+    supply: PlacedSupply,
+    drawn: Draw,
+    density_kg_per_m3: float,
+    money_per_j: float | None,
+) -> None:
     given, wanted = supply.given.liquid, supply.given.storage.wanted_s
     if given.tank_m3 is None or not given.tanks or not drawn.high_w:
         assessment.judge("supply.liquid.tank_missing", "storage", f"{AT}.tank_m3")
@@ -115,7 +124,15 @@ def _hours(assessment: Assessment, site: Site, supply: PlacedSupply, drawn: Draw
             ("density at 15 °C", density_kg_per_m3, "density"),
         ],
     )
-    lasting = hours.assess(assessment=assessment, site=site, given=supply.given, fuel=supply.fuel, drawn=drawn, held=held)
+    lasting = hours.assess(
+        assessment=assessment,
+        site=site,
+        given=supply.given,
+        fuel=supply.fuel,
+        drawn=drawn,
+        held=held,
+        money_per_j=money_per_j,
+    )
     if supply.given.night.lasts_s is not None:
         filled = supply.given.night.fill_fraction or 1.0
         empty_s = tank_ahead.assess(assessment, site, supply.given, drawn, held.usable_j)

@@ -4015,6 +4015,7 @@ export interface components {
         };
         /** @description The tables of a stage, as far as it has them. */
         Tables: {
+            ahead?: components["schemas"]["AheadUse"][];
             air?: components["schemas"]["AirCourse"][];
             air_through?: components["schemas"]["AirThrough"][];
             bands?: components["schemas"]["Bounds"][];
@@ -4025,6 +4026,7 @@ export interface components {
             costs?: components["schemas"]["FuelCost"][];
             drawing?: (components["schemas"]["BuildingShape"] | components["schemas"]["StandingShape"] | components["schemas"]["RingShape"] | components["schemas"]["OpeningShape"] | components["schemas"]["DuctShape"] | components["schemas"]["PlumeShape"] | components["schemas"]["MeasureShape"])[];
             ducts?: components["schemas"]["DuctEnd"][];
+            ends?: components["schemas"]["Ends"][];
             equations?: components["schemas"]["OtherEquations"][];
             filled_in?: components["schemas"]["FilledIn"][];
             fuels?: components["schemas"]["FuelRow"][];
@@ -4368,14 +4370,22 @@ export interface components {
             amount_kind: string;
             cost: number | null;
         };
-        /** @description How long a supply lasts at one setting: hours, and fuel an hour. */
+        /** @description How long a supply lasts at one setting, None where it comes from a meter; fuel an hour, and what that costs a second. */
         Lasting: {
             /** @enum {unknown} */
             setting: "high" | "low" | "thermostat";
             words: string;
-            lasts_s: number;
+            lasts_s: number | null;
             flow: number;
             flow_kind: string;
+            cost_per_s: number | null;
+        };
+        /** @description What a supply uses in the hours ahead, and what that costs. */
+        AheadUse: {
+            lasts_s: number;
+            amount: number;
+            amount_kind: string;
+            cost: number | null;
         };
         /** @description The night ahead step by step; `least_pa` is the least inlet of the first regulator at its smallest flow. */
         NightCourse: {
@@ -4434,6 +4444,15 @@ export interface components {
         Vaporizing: {
             school: string;
             rate_w: number | null;
+        };
+        /** @description Something that a place lives on, and when it ends: seconds after the start, hour of the day; `stops` names what stops with it. */
+        Ends: {
+            of: string;
+            name: string;
+            kind: string;
+            after_s: number | null;
+            clock_s: number | null;
+            stops: string[];
         };
         /** @description Air out of a heater and into it, read together. */
         AirThrough: {
@@ -5050,6 +5069,11 @@ export interface components {
             };
             supply: string;
         };
+        /** @description The ways to bring the fuel of a night, and how far the night is carried as the job has it now; None without a night. */
+        BringAnswer: {
+            ways: components["schemas"]["Bring"][];
+            holds: components["schemas"]["Holds"] | null;
+        };
         /** @description One way to bring the fuel of a night: so many of a size in use and in reserve, how the reserve comes on ("all_on" without one). */
         Bring: {
             vessel: string;
@@ -5065,6 +5089,13 @@ export interface components {
             mass_kg: number;
             cost: number | null;
             chosen: boolean;
+        };
+        /** @description How far a night is carried as the job has it now, each limit by itself, None where nothing within reach is one. */
+        Holds: {
+            until_s: number | null;
+            coldest_c: number | null;
+            count: number | null;
+            load: number | null;
         };
         /** @description A job document, the id of what is shifted on its drawing, and how far, in metres. */
         MovedQuestion: {
@@ -6075,7 +6106,7 @@ export interface components {
             /** @description What is asked, and what is answered. */
             bring: {
                 asks: components["schemas"]["BringQuestion"];
-                answers: components["schemas"]["Bring"][];
+                answers: components["schemas"]["BringAnswer"];
             };
             /** @description What is asked, and what is answered. */
             moved: {
@@ -16215,7 +16246,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Bring"][];
+                    "application/json": components["schemas"]["BringAnswer"];
                 };
             };
             /** @description Bad Request */

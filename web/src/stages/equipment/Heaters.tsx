@@ -51,6 +51,7 @@ export function Heaters() {
                 remove={() => heaters.remove(heater)}
               >
                 <JobField layout="stacked" of={of} path={`${at}.fuel`} none={t`the heaters' fuel`} />
+                <JobField layout="stacked" of={of} path={`${at}.set_to`} />
                 <JobField layout="stacked" of={of} path={`${at}.serves`} options={serves} />
                 <JobField layout="stacked" of={of} path={`${at}.serial`} />
               </MachineRow>

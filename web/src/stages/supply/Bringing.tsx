@@ -2,7 +2,7 @@
 import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { useEffect, useRef, useState } from "react";
-import { type Bring, Problem } from "../../api/client";
+import { type Bring, type Holds, Problem } from "../../api/client";
 import { useQuantities } from "../../app/context";
 import { bringOf } from "../../engine/ask";
 import { Stale } from "../../engine/engine";
@@ -33,84 +33,120 @@ const callWords: Record<string, (at: string) => string> = {
 export function Bringing() {
   const store = useJobStore();
   const { at, given } = useSupply();
-  const rows = useBring(textAt(given, "id"));
+  const { ways: rows, holds } = useBring(textAt(given, "id"));
   const q = useQuantities();
   if (at === null || rows.length === 0) return null;
   const take = (r: Bring) =>
     store.editAll([
+      // What was planned for other cylinders goes with them.
+      { path: `${at}.night.changes`, value: [] },
       { path: `${at}.storage.vessel`, value: r.vessel },
       { path: `${at}.storage.count`, value: r.count },
       { path: `${at}.night.reserve_count`, value: r.reserve_count },
       ...(r.reserve_count > 0 ? [{ path: `${at}.night.reserve_way`, value: r.way }] : []),
     ]);
   return (
-    <CaptionedTable
-      caption={t`How many cylinders to bring for these hours`}
-      heads={[
-        { word: t`Bring` },
-        { word: t`Lasts` },
-        { word: t`OK down to`, right: true },
-        { word: t`All of them full`, right: true },
-        { word: t`Choose`, ears: true },
-      ]}
-    >
-      {rows.map((r) => (
-        <tr key={`${r.vessel} ${r.count} ${r.reserve_count} ${r.way}`} className="border-t border-hair align-top">
-          <th scope="row" className="py-1.5 pr-2 font-medium">
-            {bring(r)}
-            <span className="block text-small font-normal text-muted">{wayWords[r.way]?.(r)}</span>
-          </th>
-          <td className="py-1.5 pr-2">
-            <span className={r.fails_after_s === null ? "" : "font-semibold text-stop"}>
-              {r.fails_after_s === null ? t`to the end` : q.show(r.fails_after_s, "duration")}
-            </span>
-            {r.calls.map((c) => (
-              <span key={`${c.what} ${c.after_s}`} className="block text-small text-muted">
-                {callWords[c.what]?.(dayAndClock(c))}
+    <>
+      {holds ? <HowFar holds={holds} /> : null}
+      <CaptionedTable
+        caption={t`How many cylinders to bring for these hours`}
+        heads={[
+          { word: t`Bring` },
+          { word: t`Lasts` },
+          { word: t`OK down to`, right: true },
+          { word: t`All of them full`, right: true },
+          { word: t`Choose`, ears: true },
+        ]}
+      >
+        {rows.map((r) => (
+          <tr key={`${r.vessel} ${r.count} ${r.reserve_count} ${r.way}`} className="border-t border-hair align-top">
+            <th scope="row" className="py-1.5 pr-2 font-medium">
+              {bring(r)}
+              <span className="block text-small font-normal text-muted">{wayWords[r.way]?.(r)}</span>
+            </th>
+            <td className="py-1.5 pr-2">
+              <span className={r.fails_after_s === null ? "" : "font-semibold text-stop"}>
+                {r.fails_after_s === null ? t`to the end` : q.show(r.fails_after_s, "duration")}
               </span>
-            ))}
-            {r.steady ? null : <span className="block text-small text-muted">{t`not for days of cold without a break`}</span>}
-          </td>
-          <td className="whitespace-nowrap py-1.5 pl-2 text-right">
-            {r.holds_to_c === null ? "—" : q.show(r.holds_to_c, "temperature")}
-          </td>
-          <td className="whitespace-nowrap py-1.5 pl-2 text-right">
-            {q.show(r.mass_kg, "mass")}
-            {r.cost === null ? null : (
-              <span className="block text-small text-muted">
-                <Trans>{q.show(r.cost, "money")} of propane</Trans>
-              </span>
-            )}
-          </td>
-          <td className="pl-3 text-right">
-            {r.chosen ? (
-              <span className="block whitespace-nowrap py-1.5 text-small text-muted">{t`in the plan`}</span>
-            ) : (
-              <Button edits data-testid="bring" look="quiet" onClick={() => take(r)}>
-                <Trans>
-                  Choose
-                  <span className="sr-only">
-                    {" "}
-                    {bring(r)}, {wayWords[r.way]?.(r)}
-                  </span>
-                </Trans>
-              </Button>
-            )}
-          </td>
-        </tr>
-      ))}
-    </CaptionedTable>
+              {r.calls.map((c) => (
+                <span key={`${c.what} ${c.after_s}`} className="block text-small text-muted">
+                  {callWords[c.what]?.(dayAndClock(c))}
+                </span>
+              ))}
+              {r.steady ? null : <span className="block text-small text-muted">{t`not for days of cold without a break`}</span>}
+            </td>
+            <td className="whitespace-nowrap py-1.5 pl-2 text-right">
+              {r.holds_to_c === null ? "—" : q.show(r.holds_to_c, "temperature")}
+            </td>
+            <td className="whitespace-nowrap py-1.5 pl-2 text-right">
+              {q.show(r.mass_kg, "mass")}
+              {r.cost === null ? null : (
+                <span className="block text-small text-muted">
+                  <Trans>{q.show(r.cost, "money")} of propane</Trans>
+                </span>
+              )}
+            </td>
+            <td className="pl-3 text-right">
+              {r.chosen ? (
+                <span className="block whitespace-nowrap py-1.5 text-small text-muted">{t`in the plan`}</span>
+              ) : (
+                <Button edits data-testid="bring" look="quiet" onClick={() => take(r)}>
+                  <Trans>
+                    Choose
+                    <span className="sr-only">
+                      {" "}
+                      {bring(r)}, {wayWords[r.way]?.(r)}
+                    </span>
+                  </Trans>
+                </Button>
+              )}
+            </td>
+          </tr>
+        ))}
+      </CaptionedTable>
+    </>
   );
 }
 
-const NONE: Bring[] = [];
+/** How far the plan as it stands is carried: each limit by itself. */
+function HowFar({ holds }: { holds: Holds }) {
+  const q = useQuantities();
+  const tiles = [
+    {
+      what: t`down to, in the coldest hour`,
+      is: holds.coldest_c === null ? t`not at all` : q.show(holds.coldest_c, "temperature"),
+    },
+    { what: t`for, in this weather`, is: holds.until_s === null ? t`7 days or more` : q.show(holds.until_s, "duration") },
+    { what: t`cylinders in use, at least`, is: holds.count === null ? t`no number` : String(holds.count) },
+    { what: t`times this load, at most`, is: holds.load === null ? t`4 or more` : holds.load.toFixed(2) },
+  ];
+  return (
+    <section data-testid="how-far" aria-label={t`How far these cylinders last`} className="mb-3">
+      <h3 className="pb-1 text-small text-muted">{t`How far these cylinders last, each limit by itself`}</h3>
+      <dl className="grid grid-cols-2 rounded-sm border-[1.5px] border-frame bg-card sm:grid-cols-4">
+        {tiles.map((tile) => (
+          <div key={tile.what} className="flex flex-col-reverse justify-end border-hair px-3 py-2 not-first:border-l">
+            <dt className="text-small text-muted">{tile.what}</dt>
+            <dd className="text-xl font-bold">{tile.is}</dd>
+          </div>
+        ))}
+      </dl>
+    </section>
+  );
+}
+
+interface Brought {
+  ways: Bring[];
+  holds: Holds | null;
+}
+const NONE: Brought = { ways: [], holds: null };
 /** So long nobody types before it is asked again. */
 const REST_MS = 400;
 
 /** The ways to bring it, asked anew when the document changes; those of the last document stay until then. */
-function useBring(supply: string): Bring[] {
+function useBring(supply: string): Brought {
   const { document } = useJob();
-  const [found, setFound] = useState<Bring[]>(NONE);
+  const [found, setFound] = useState<Brought>(NONE);
   const first = useRef(true);
   useEffect(() => {
     let old = false;

@@ -10,10 +10,11 @@ import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { TableImport } from "../../ui/TableImport";
 import { Bringing } from "./Bringing";
+import { Lasting } from "./Lasting";
 import { NightCharts, Schedule } from "./NightCharts";
 
 const MOST_HOURS = 200;
-const OF_A_TANK = ["begins_s", "lasts_s", "evening_c", "lowest_at_s", "fill_fraction"];
+const OF_A_TANK = ["begins_s", "lasts_s", "evening_c", "lowest_at_s", "fill_fraction", "inside_at_start"];
 const FIELDS = [
   "begins_s",
   "lasts_s",
@@ -21,9 +22,36 @@ const FIELDS = [
   "lowest_at_s",
   "humidity_fraction",
   "fill_fraction",
+  "inside_at_start",
   "reserve_count",
   "reserve_way",
 ];
+
+/** When somebody comes to change the cylinders; without an hour here it is when they are down to their reserve. */
+function PlannedChanges({ at }: { at: string }) {
+  const changes = useEntries(`${at}.changes`, "change");
+  if (changes.all.length === 0) return null;
+  return (
+    <>
+      <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 font-bold">{t`Planned change-overs`}</h3>
+      <ul>
+        {changes.all.map((change, n) => {
+          const of = t`Change-over ${n + 1}`;
+          return (
+            <li key={textAt(change, "id")} className="grid grid-cols-[1fr_auto] items-end gap-2 border-b border-hair py-1">
+              <JobField layout="stacked" of={of} path={`${at}.changes[${n}].after_s`} />
+              <Button data-testid="remove" look="quiet" onClick={() => changes.remove(change)}>
+                <Trans>
+                  Remove<span className="sr-only"> {of}</span>
+                </Trans>
+              </Button>
+            </li>
+          );
+        })}
+      </ul>
+    </>
+  );
+}
 
 /** The night the vessels must carry, and how it goes. */
 export function NightAhead() {
@@ -31,6 +59,7 @@ export function NightAhead() {
   const supply = useSupply();
   const at = `${supply.at ?? "supplies[0]"}.night`;
   const fromVessels = supply.fuel === "propane";
+  const fromMeter = supply.fuel === "natural_gas" || supply.fuel === "butane_mix";
   const late = useDeferredValue(stage);
   const hours = useEntries(`${at}.hours`, "hour");
   const q = useQuantities();
@@ -39,9 +68,13 @@ export function NightAhead() {
     <StagePart
       given={
         <>
-          {(fromVessels ? FIELDS : OF_A_TANK).map((f) => (
+          {(fromVessels ? FIELDS : fromMeter ? OF_A_TANK.filter((f) => f !== "fill_fraction") : OF_A_TANK).map((f) => (
             <JobField key={f} path={`${at}.${f}`} />
           ))}
+          {fromVessels ? <PlannedChanges at={at} /> : null}
+          <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 font-bold">{t`Season ahead`}</h3>
+          <JobField path={`${supply.at ?? "supplies[0]"}.season.lasts_s`} />
+          <JobField path={`${supply.at ?? "supplies[0]"}.season.mean_c`} />
           <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 font-bold">{t`Temperatures of the night`}</h3>
           <p className="text-small text-muted">{t`Left blank, the outside temperature falls in a curve from the start to the coldest hour. Two or more temperatures entered here replace the curve.`}</p>
           <ul>
@@ -81,9 +114,10 @@ export function NightAhead() {
       part="night"
       choices={
         <>
+          <Lasting rows={late?.tables["lasting"] ?? []} ahead={late?.tables["ahead"] ?? []} />
           {fromVessels ? <Bringing /> : null}
           <Schedule due={late?.tables["schedule"] ?? []} />
-          <NightCharts run={late?.tables["night"]?.[0] ?? null} />
+          <NightCharts run={late?.tables["night"]?.[0] ?? null} at={at} />
         </>
       }
     />

@@ -2,81 +2,84 @@ import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import type { Row } from "../../api/client";
 import "uplot/dist/uPlot.min.css";
-import { memo, useEffect, useRef } from "react";
+import { memo, useEffect, useRef, useState } from "react";
 import type uPlot from "uplot";
 import { useQuantities } from "../../app/context";
 import { axis, colour, drawn, word } from "../../ui/chart";
 import { CaptionedTable } from "../../ui/CaptionedTable";
 import { clock, dayAndClock } from "../../ui/hour";
+import { useLittleRoom } from "../../app/media";
+import { Changes } from "./Changes";
 
 export type NightRun = Row<"night">;
 
-const HEIGHT = 180;
+const ROW_PX = 112;
+const HOURS_PX = 30;
+const RIGHT_PX = 14;
 
-/** Three charts over one night: temperatures, pressure with its limit, fill with its reserve. */
-export const NightCharts = memo(function NightCharts({ run }: { run: NightRun | null }) {
+/** Where the plot of a chart lies in its box (px). */
+export interface Plot {
+  left: number;
+  width: number;
+}
+
+/** The hours ahead on one axis of time: the air, what burns, what is left, the pressure; with the changes, which can be moved. */
+export const NightCharts = memo(function NightCharts({ run, at }: { run: NightRun | null; at: string }) {
+  const little = useLittleRoom();
+  const [plot, setPlot] = useState<Plot | null>(null);
   if (!run || run.outside_c.length === 0) return null;
-  if (run.pressure_pa.length === 0) return <OfATank run={run} />;
+  const rows = rowsOf(run);
+  // On a phone what decides: what is left, and what pushes it out or draws it.
+  const shown = little ? rows.slice(0, 2) : rows;
   return (
-    <div className="mb-4 border-t-[1.5px] border-frame">
-      <Chart
-        run={run}
-        title={t`Liquid and outside temperature`}
-        kind="temperature"
-        lines={[
-          { word: "liquid", token: "ember", values: run.liquid_c },
-          { word: "outside", token: "gas", values: run.outside_c },
-        ]}
-        limit={null}
-      />
-      <Chart
-        run={run}
-        title={t`Pressure in the cylinders in use`}
-        kind="source_pressure"
-        lines={[{ word: "pressure", token: "ember", values: run.pressure_pa }]}
-        limit={run.least_pa === null ? null : { value: run.least_pa, word: t`lowest inlet of the regulator` }}
-      />
-      <Chart
-        run={run}
-        title={t`Fill of the cylinders in use`}
-        kind="fraction"
-        lines={[{ word: "fill", token: "ink", values: run.fill }]}
-        limit={run.reserve === null ? null : { value: run.reserve, word: "reserve" }}
-      />
-    </div>
+    <section data-testid="hours-ahead" aria-label={t`The hours ahead`} className="mb-4 border-t-[1.5px] border-frame">
+      <Changes run={run} at={at} plot={plot} />
+      {shown.map((row, n) => (
+        <Chart key={row.title} run={run} {...row} last={n === shown.length - 1} placed={n === 0 ? setPlot : null} />
+      ))}
+    </section>
   );
 });
 
-/** The same of a tank, which has no pressure and whose fuel does not cool as it is used. */
-function OfATank({ run }: { run: NightRun }) {
-  return (
-    <div className="mb-4 border-t-[1.5px] border-frame">
-      <Chart
-        run={run}
-        title={t`Fill of the tanks`}
-        kind="fraction"
-        lines={[{ word: "fill", token: "ink", values: run.fill }]}
-        limit={run.reserve === null ? null : { value: run.reserve, word: t`refuel` }}
-        change={t`refuel`}
-      />
-      <Chart
-        run={run}
-        title={t`Fuel that goes in, as heat`}
-        kind="heat_flow"
-        lines={[{ word: t`load`, token: "ember", values: run.load_w }]}
-        limit={null}
-        change={t`refuel`}
-      />
-      <Chart
-        run={run}
-        title={t`Outside temperature`}
-        kind="temperature"
-        lines={[{ word: "outside", token: "gas", values: run.outside_c }]}
-        limit={null}
-        change={t`refuel`}
-      />
-    </div>
-  );
+function rowsOf(run: NightRun): RowOfHours[] {
+  const load: RowOfHours = {
+    title: t`Burned and used, as heat`,
+    kind: "heat_flow",
+    lines: [{ word: t`load`, token: "ember", values: run.load_w }],
+    limit: null,
+  };
+  const fill = { kind: "fraction", lines: [{ word: t`fill`, token: "ink", values: run.fill }] };
+  const outside = { word: t`outside`, token: "gas", values: run.outside_c };
+  if (run.pressure_pa.length === 0)
+    return [
+      {
+        ...fill,
+        title: t`Fill of the tanks`,
+        limit: run.reserve === null ? null : { value: run.reserve, word: t`refuel` },
+      },
+      load,
+      { title: t`Outside temperature`, kind: "temperature", lines: [outside], limit: null },
+    ];
+  return [
+    {
+      title: t`Pressure in the cylinders in use`,
+      kind: "source_pressure",
+      lines: [{ word: t`pressure`, token: "ember", values: run.pressure_pa }],
+      limit: run.least_pa === null ? null : { value: run.least_pa, word: t`lowest inlet of the regulator` },
+    },
+    {
+      ...fill,
+      title: t`Fill of the cylinders in use`,
+      limit: run.reserve === null ? null : { value: run.reserve, word: t`reserve` },
+    },
+    load,
+    {
+      title: t`Liquid and outside temperature`,
+      kind: "temperature",
+      lines: [{ word: t`liquid`, token: "ember", values: run.liquid_c }, outside],
+      limit: null,
+    },
+  ];
 }
 
 export type Due = Row<"schedule">;
@@ -115,18 +118,25 @@ export function Schedule({ due }: { due: Due[] }) {
   );
 }
 
-interface ChartProps {
-  run: NightRun;
+interface RowOfHours {
   title: string;
   kind: string;
   lines: { word: string; token: string; values: number[] }[];
   /** Below it a band is drawn. */
   limit: { value: number; word: string } | null;
-  /** What its mark is called where something is changed or filled. */
-  change?: string;
 }
 
-function Chart({ run, title, kind, lines, limit, change = t`change over` }: ChartProps) {
+interface ChartProps extends RowOfHours {
+  run: NightRun;
+  /** Whether the hours stand under it. */
+  last: boolean;
+  /** Told where its plot lies. */
+  placed: ((plot: Plot) => void) | null;
+}
+
+const AXIS_PX = 52;
+
+function Chart({ run, title, kind, lines, limit, last, placed }: ChartProps) {
   const box = useRef<HTMLDivElement>(null);
   const q = useQuantities();
   useEffect(() => {
@@ -135,28 +145,27 @@ function Chart({ run, title, kind, lines, limit, change = t`change over` }: Char
     const times = run.outside_c.map((_, n) => run.begins_s + (n + 1) * run.step_s);
     const drawnLines = lines.map((l) => ({ ...l, values: l.values.map(scaled) }));
     const floor = limit ? scaled(limit.value) : null;
-    const mark = (u: uPlot, after: number, text: string, token: string) => {
-      const x = run.begins_s + after;
+    const mark = (u: uPlot, after: number, token: string) => {
       u.ctx.fillStyle = colour(token);
-      u.ctx.fillRect(u.valToPos(x, "x", true), u.bbox.top, devicePixelRatio, u.bbox.height);
-      const top = u.posToVal(u.bbox.top / devicePixelRatio + 12, "y");
-      word(u, text, x, top, token, after > (times.length * run.step_s) / 2 ? -8 - text.length * 5.6 : 5, 0);
+      u.ctx.fillRect(u.valToPos(run.begins_s + after, "x", true), u.bbox.top, devicePixelRatio, u.bbox.height);
+    };
+    const hours = {
+      incrs: [3600, 7200, 10_800, 14_400, 21_600, 43_200, 86_400],
+      values: (_u: uPlot, ticks: number[]) => ticks.map((s) => (last ? clock(s) : "")),
     };
     return drawn(
       box.current,
-      HEIGHT,
+      last ? ROW_PX + HOURS_PX : ROW_PX,
       {
+        padding: [6, RIGHT_PX, 0, 0],
         scales: {
-          x: { time: false },
+          x: { time: false, range: [run.begins_s, run.begins_s + times.length * run.step_s] },
           y: {
             range: (_u, low, high) =>
               kind === "temperature" ? [low - 3, high + 3] : [0, Math.max(high, (floor ?? 0) * 1.3) * 1.1],
           },
         },
-        axes: [
-          axis({ incrs: [3600, 7200, 10_800, 14_400, 21_600, 43_200], values: (_u, ticks) => ticks.map(clock) }),
-          axis({ size: 52, label: q.split(0, kind).unit }),
-        ],
+        axes: [axis({ ...hours, size: last ? HOURS_PX : 4 }), axis({ size: AXIS_PX, label: q.split(0, kind).unit })],
         series: [{}, ...drawnLines.map((l) => ({ label: l.word, stroke: colour(l.token), width: 1.8, points: { show: false } }))],
         hooks: {
           drawClear: [
@@ -169,6 +178,7 @@ function Chart({ run, title, kind, lines, limit, change = t`change over` }: Char
           ],
           draw: [
             (u) => {
+              placed?.({ left: u.bbox.left / devicePixelRatio, width: u.bbox.width / devicePixelRatio });
               for (const [n, l] of drawnLines.entries()) {
                 const at = Math.min(l.values.length - 1, Math.floor(l.values.length * (0.25 + 0.2 * n)));
                 word(
@@ -182,24 +192,24 @@ function Chart({ run, title, kind, lines, limit, change = t`change over` }: Char
                 );
               }
               if (floor !== null) word(u, limit?.word ?? "", times[0] ?? 0, floor, "ember-ink", 6, 13);
-              for (const s of run.changed_s) mark(u, s, `${change} ${clock(run.begins_s + s)}`, "note");
-              if (run.failed_s !== null) mark(u, run.failed_s, t`fails at ${clock(run.begins_s + run.failed_s)}`, "stop");
+              for (const s of run.changed_s) mark(u, s, "note");
+              if (run.failed_s !== null) mark(u, run.failed_s, "stop");
             },
           ],
         },
       },
       [times, ...drawnLines.map((l) => l.values)],
     );
-  }, [run, lines, limit, kind, change, q]);
-  const last = lines[0]?.values.at(-1);
+  }, [run, lines, limit, kind, last, placed, q]);
+  const end = lines[0]?.values.at(-1);
   return (
-    <figure className="mb-2">
+    <figure>
       <figcaption className="pt-1 text-small text-muted">{title}</figcaption>
       <div
         ref={box}
         className="w-0 min-w-full overflow-hidden"
         role="img"
-        aria-label={t`${title}: at the end ${last === undefined ? "" : q.show(last, kind)}${run.failed_s === null ? "" : t`, fails at ${clock(run.begins_s + run.failed_s)}`}`}
+        aria-label={t`${title}: at the end ${end === undefined ? "" : q.show(end, kind)}${run.failed_s === null ? "" : t`, fails at ${clock(run.begins_s + run.failed_s)}`}`}
       />
     </figure>
   );

@@ -64,7 +64,7 @@ export function StorageAndPath() {
         </>
       }
     >
-      <Lasting rows={stage?.tables["lasting"] ?? []} />
+      <Lasting rows={stage?.tables["lasting"] ?? []} ahead={stage?.tables["ahead"] ?? []} />
     </StagePart>
   );
 }

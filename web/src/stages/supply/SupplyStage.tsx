@@ -14,7 +14,6 @@ export function SupplyStage() {
   const { at, fuel } = useSupply();
   const fromVessels = fuel === "propane";
   const fromTank = !fromVessels && fuel !== "natural_gas";
-  const hasHours = fromVessels || (fromTank && fuel !== "butane_mix");
   const own = at === null ? "none" : at;
   return (
     <>
@@ -31,7 +30,7 @@ export function SupplyStage() {
         parts={[
           { key: "path", word: t`Storage and path`, page: <StorageAndPath key={own} /> },
           { key: "choice", word: t`Fuel choice`, page: <FuelChoice /> },
-          ...(hasHours && at !== null ? [{ key: "night", word: t`Night ahead`, page: <NightAhead key={own} /> }] : []),
+          ...(at !== null ? [{ key: "night", word: t`Night ahead`, page: <NightAhead key={own} /> }] : []),
           ...(fromTank ? [] : [{ key: "regulators", word: t`Regulators`, page: <Regulators /> }]),
           { key: "joints", word: t`Joints`, page: <Joints key={own} /> },
         ]}

@@ -1,0 +1,163 @@
+"""Batteries: how long one carries the heaters on it, on high, on low and by thermostat, by its kind, its cold and what charges it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from ..document.sheets import Heater
+from ..document.siting import Cord
+from ..equipment.heaters import ChosenUnit
+from ..figures.assessment import Assessment
+from ..figures.figure import figure
+from ..figures.numerics import total
+from ..need.heat import HeatNeed
+from ..plant.electrical import MAINS_FROM_V
+from ..plant.placed import Placed
+from .standing import Standing, alike
+
+# What of a battery is used before it is charged again: half of a lead one, or it does not last (common practice).
+USED_OF_BATTERY, USED_OF_LEAD = 0.9, 0.5
+# What each kelvin below a temperature takes from what it holds (common practice: a lead battery gives a quarter less at freezing).
+LEAD_COLD, LEAD_FULL_AT_C = 0.01, 25.0
+LITHIUM_COLD, LITHIUM_FULL_AT_C = 0.005, 10.0
+# A battery below freezing gives at least so much (from memory).
+COLD_AT_LEAST = 0.4
+# What of the charge goes in (common practice).
+CHARGED = 0.85
+DAY_S = 86_400.0
+
+
+def usable_share(kind: str | None, coldest_c: float | None) -> float:
+    """Return the share of its capacity that a battery gives.
+
+    Arguments: kind, "lead" or "lithium", None where it is not known; coldest_c, how cold it gets, None where that is not known.
+    Source: common practice.
+    """
+    if kind is None:
+        return USED_OF_BATTERY
+    used, per_k, full_at_c = (
+        (USED_OF_LEAD, LEAD_COLD, LEAD_FULL_AT_C) if kind == "lead" else (USED_OF_BATTERY, LITHIUM_COLD, LITHIUM_FULL_AT_C)
+    )
+    colder_k = 0.0 if coldest_c is None else max(0.0, full_at_c - coldest_c)
+    return used * max(COLD_AT_LEAST, 1 - per_k * colder_k)
+
+
+def assess(assessment: Assessment, placed: Placed, units: Sequence[ChosenUnit], need: HeatNeed) -> None:
+    """Judge the batteries of the heaters that live on one into the Siting assessment.
+
+    Arguments: assessment (added to); placed; units, the heaters as they stand here; need.
+    Source: the data sheets; common practice.
+    """
+    groups = [
+        (g, g.sheet)
+        for g in alike(placed)
+        if isinstance(g.sheet, Heater) and g.sheet.fan_running_w > 0 and (g.sheet.supply_v or MAINS_FROM_V) < MAINS_FROM_V
+    ]
+    shares = _shares(units, need)
+    for g, sheet in groups:
+        key = "battery" if len(groups) == 1 else f"battery.{g.subject}"
+        _battery(assessment, placed, g, sheet, key, shares)
+
+
+def _shares(units: Sequence[ChosenUnit], need: HeatNeed) -> Mapping[str, float]:
+    """By heater the input in the coldest hour as a share of that on high, for those of which it is known."""
+    warming = [u for u in units if not u.serves]
+    output_w = total(u.output_w for u in warming)
+    if not need.loss_w or output_w <= 0:
+        return {}
+    return {u.id: min(1.0, need.loss_w / output_w) for u in warming}
+
+
+def fan_w(sheet: Heater, share: float, low_share: float | None) -> float:
+    """Return the mean watts that a heater takes while it gives a share of its heat.
+
+    Arguments: sheet; share of its input on high; low_share, its low fire as a share of that, None without one. Between low and high
+    it goes along a straight line; below low it turns off and on again.
+    Source: the data sheet (common practice: a fan follows the fire).
+    """
+    low_w = sheet.fan_running_w if sheet.fan_low_w is None else sheet.fan_low_w
+    if low_share is None or not 0 < low_share < 1:
+        return sheet.fan_running_w * share
+    if share <= low_share:
+        return low_w * share / low_share
+    return low_w + (sheet.fan_running_w - low_w) * (share - low_share) / (1 - low_share)
+
+
+def _battery(assessment: Assessment, placed: Placed, g: Standing, sheet: Heater, key: str, shares: Mapping[str, float]) -> None:
+    """How long a battery carries the heaters on it: the glow at the start, then fan and pump."""
+    cord, at, many = g.place.cord, f"{g.at}.cord", len(g.machines)
+    if cord.battery_j is None:
+        assessment.judge("siting.battery.missing", g.subject, f"{at}.battery_j", names=g.name)
+        return
+    coldest_c = placed.job.site.outside_lowest_c
+    share = usable_share(cord.battery_kind, coldest_c)
+    running, starting = total([sheet.fan_running_w] * many), total([sheet.fan_starting_w] * many)
+    powers = {"high": running} | ({} if sheet.fan_low_w is None else {"low": total([sheet.fan_low_w] * many)})
+    burns = next((b for m in g.machines for b in sheet.burns if b.fuel == m.fuel), None)
+    low = burns.low_input_w / burns.input_w if burns and burns.low_input_w else None
+    if all(m.id in shares for m in g.machines):
+        powers["thermostat"] = total(fan_w(sheet, shares[m.id], low) for m in g.machines)
+    words = {"high": "on high", "low": "on low", "thermostat": "by thermostat"}
+    lasts = {
+        n: _lasts(
+            assessment=assessment,
+            key=f"{key}.hours_{n}_s",
+            name=f"{g.name}: hours on battery, {words[n]}",
+            cord=cord,
+            share=share,
+            coldest_c=coldest_c,
+            power_w=w,
+        )
+        for n, w in powers.items()
+        if w > 0
+    }
+    if "high" not in lasts:
+        return
+    if cord.battery_kind is None:
+        assessment.judge("siting.battery.kind_not_known", g.subject, f"{at}.battery_kind", lead=(USED_OF_LEAD, "fraction"))
+    values = {
+        "found": (lasts["high"], "duration"),
+        "running": (running, "electric_power"),
+        "starting": (starting, "electric_power"),
+    }
+    assessment.judge("siting.battery.lasts", g.subject, f"{at}.battery_j", **values)
+    if cord.charger_w and cord.charged_s:
+        charged_w = CHARGED * cord.charger_w * cord.charged_s / DAY_S
+        taken_w = powers.get("thermostat", running)
+        assessment.judge(
+            "siting.battery.charged" if charged_w >= taken_w else "siting.battery.goes_down",
+            g.subject,
+            f"{at}.charger_w",
+            found=(charged_w, "electric_power"),
+            limit=(taken_w, "electric_power"),
+            holds_to=(charged_w, "electric_power"),
+            lasts=(share * cord.battery_j / max(1e-9, taken_w - charged_w), "duration")
+            if charged_w < taken_w
+            else (0.0, "duration"),
+        )
+
+
+def _lasts(
+    *, assessment: Assessment, key: str, name: str, cord: Cord, share: float, coldest_c: float | None, power_w: float
+) -> float:
+    """How long a battery carries so much."""
+    assert cord.battery_j is not None
+    inputs: list[tuple[str, float | str, str]] = [
+        ("battery", cord.battery_j, "energy"),
+        ("share used", share, "fraction"),
+        ("fan and pump", power_w, "electric_power"),
+    ]
+    if cord.battery_kind is not None and coldest_c is not None:
+        inputs.append(("at the lowest outside", coldest_c, "temperature"))
+    return assessment.add(
+        figure(
+            key=key,
+            name=name,
+            value=share * cord.battery_j / power_w,
+            kind="duration",
+            formula="battery × share used ÷ watts",
+            inputs=inputs,
+            source="data sheets; 90 % of a battery is used, half of a lead one, less in the cold (common practice)",
+        ),
+        headline=True,
+    )
