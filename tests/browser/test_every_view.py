@@ -71,6 +71,8 @@ def test_every_value_of_the_job_has_a_labelled_control(at_work: Page, served: Se
         if word == "Supply":
             at_work.get_by_test_id("part-night").click()
             at_work.get_by_test_id("add-hour").click()
+            at_work.get_by_test_id("add-change").click()
+            at_work.locator("[data-path='supplies[0].night.changes[0].after_s']").wait_for()
             at_work.locator("[data-path='supplies[0].night.hours[0].outside_c']").wait_for()
             found |= controls(at_work)
             at_work.get_by_test_id("part-choice").click()

@@ -84,7 +84,31 @@ def document(seed: int) -> dict[str, Any]:
         made["siting"]["usual"] = _made(chance, UsualPlace) | (usual if chance.random() < 0.5 else {})
         _hang_siting(chance, made)
     _change(chance, made, jobs.Job)
+    _hours_ahead(random.Random(f"hours ahead {seed}"), made)
     return made
+
+
+def _hours_ahead(chance: random.Random, made: dict[str, Any]) -> None:
+    """Hours of some length with reserves and planned change-overs, a season, heaters set for good, a battery with its charger."""
+    for supply in made.get("supplies", []):
+        if chance.random() < 0.7:
+            supply["night"] = supply.get("night", {}) | {
+                "lasts_s": 3600.0 * chance.choice([6, 12, 24, 72, 168]),
+                "reserve_count": chance.randint(0, 4),
+                "reserve_way": chance.choice(["automatic", "by_hand", "by_hand", "swapped"]),
+                "inside_at_start": chance.choice(["warm", "cold"]),
+                "changes": [{"id": f"change-{n}", "after_s": 3600.0 * chance.randint(1, 60)} for n in range(chance.randint(0, 3))],
+            }
+        if chance.random() < 0.6:
+            season = {"lasts_s": 86_400.0 * chance.randint(7, 366), "mean_c": chance.choice([None, -39.0, 0.0, 4.0])}
+            supply["season"] = {k: v for k, v in season.items() if v is not None}
+    for heater in made.get("equipment", {}).get("heaters", []):
+        heater["set_to"] = chance.choice(["thermostat", "thermostat", "low", "high"])
+    cord = made.get("siting", {}).get("usual", {}).get("cord")
+    if cord is not None and chance.random() < 0.7:
+        battery = {"battery_j": 3.6e6 * chance.uniform(0.2, 20), "battery_kind": chance.choice(["lead", "lithium", None])}
+        charger = {"charger_w": chance.choice([10.0, 400.0]), "charged_s": 3600.0 * chance.randint(1, 20)}
+        cord |= {k: v for k, v in battery.items() if v is not None} | (charger if chance.random() < 0.6 else {})
 
 
 def _hang_siting(chance: random.Random, made: dict[str, Any]) -> None:

@@ -55,7 +55,7 @@ def compiled(source: bytes, name: str, tree: ast.Module | None = None) -> bytes:
 
 
 def without_docs(source: bytes) -> ast.Module:
-    """Return a module whose docstrings are one mark each: nobody reads them in a browser, and they weigh a good part of the core.
+    """Return a module whose docstrings are one mark each: nobody reads them in a browser, and they weigh a good part of it.
 
     None at all would have each dataclass make up one of its signature.
     """
@@ -78,7 +78,8 @@ def stdlib(keep: set[str]) -> None:
     with zipfile.ZipFile(STDLIB) as old:
         for name in old.namelist():
             if name.endswith(".py") and module_of(name) in keep:
-                files[f"{name}c"] = compiled(old.read(name), name)
+                source = old.read(name)
+                files[f"{name}c"] = compiled(source, name, without_docs(source))
     with zipfile.ZipFile("/build/stdlib.zip", "w", zipfile.ZIP_STORED) as new:
         for name in sorted(files):
             new.writestr(zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0)), files[name])

@@ -30,7 +30,20 @@ export function Changes({ run, at, plot }: ChangesProps) {
   const movable = reserve > 0 && BY_SOMEBODY.includes(textAt(document, `${at}.reserve_way`)) && store.role !== "guest";
   const lasts = run.outside_c.length * run.step_s;
   const whole = Math.max(lasts, run.failed_s ?? 0);
-  if (plot === null || (run.changed_s.length === 0 && run.failed_s === null && planned.length === 0)) return null;
+  if (plot === null) return null;
+  if (run.changed_s.length === 0 && run.failed_s === null && planned.length === 0)
+    return movable ? (
+      <p className="pt-2">
+        <Button
+          edits
+          look="quiet"
+          data-testid="plan-change"
+          onClick={() => store.edit(`${at}.changes`, withIds("change", [], [{ after_s: Math.round(lasts / 2 / STEP_S) * STEP_S }]))}
+        >
+          {t`Plan a change-over`}
+        </Button>
+      </p>
+    ) : null;
   const hour = (after: number) => dayAndClock({ after_s: after, clock_s: (run.begins_s + after) % 86_400 });
   // What is planned stands where it is planned, whether or not the gas lasts until then.
   const marks = movable

@@ -30,10 +30,12 @@ const FIELDS = [
 /** When somebody comes to change the cylinders; without an hour here it is when they are down to their reserve. */
 function PlannedChanges({ at }: { at: string }) {
   const changes = useEntries(`${at}.changes`, "change");
-  if (changes.all.length === 0) return null;
+  const q = useQuantities();
+  const next = Math.max(0, ...changes.all.map((c) => Number(c["after_s"] ?? 0))) + 4 * 3600;
   return (
     <>
       <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 font-bold">{t`Planned change-overs`}</h3>
+      <p className="text-small text-muted">{t`Left blank, the cylinders are changed when they are down to their reserve.`}</p>
       <ul>
         {changes.all.map((change, n) => {
           const of = t`Change-over ${n + 1}`;
@@ -49,6 +51,11 @@ function PlannedChanges({ at }: { at: string }) {
           );
         })}
       </ul>
+      <div className="pt-2">
+        <Button data-testid="add-change" onClick={() => changes.add({ after_s: next })}>
+          <Trans>Plan a change-over after {q.show(next, "duration")}</Trans>
+        </Button>
+      </div>
     </>
   );
 }
@@ -115,9 +122,9 @@ export function NightAhead() {
       choices={
         <>
           <Lasting rows={late?.tables["lasting"] ?? []} ahead={late?.tables["ahead"] ?? []} />
-          {fromVessels ? <Bringing /> : null}
-          <Schedule due={late?.tables["schedule"] ?? []} />
           <NightCharts run={late?.tables["night"]?.[0] ?? null} at={at} />
+          <Schedule due={late?.tables["schedule"] ?? []} />
+          {fromVessels ? <Bringing /> : null}
         </>
       }
     />

@@ -2,7 +2,7 @@ import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import type { Row } from "../../api/client";
 import "uplot/dist/uPlot.min.css";
-import { memo, useEffect, useRef, useState } from "react";
+import { memo, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type uPlot from "uplot";
 import { useQuantities } from "../../app/context";
 import { axis, colour, drawn, word } from "../../ui/chart";
@@ -16,6 +16,7 @@ export type NightRun = Row<"night">;
 const ROW_PX = 112;
 const HOURS_PX = 30;
 const RIGHT_PX = 14;
+const WORD_PX = 16;
 
 /** Where the plot of a chart lies in its box (px). */
 export interface Plot {
@@ -27,15 +28,17 @@ export interface Plot {
 export const NightCharts = memo(function NightCharts({ run, at }: { run: NightRun | null; at: string }) {
   const little = useLittleRoom();
   const [plot, setPlot] = useState<Plot | null>(null);
+  // A chart is drawn anew when what it is given is another object.
+  const rows = useMemo(() => (run ? rowsOf(run) : []), [run]);
+  const placed = useCallback((now: Plot) => setPlot((was) => (was?.left === now.left && was.width === now.width ? was : now)), []);
   if (!run || run.outside_c.length === 0) return null;
-  const rows = rowsOf(run);
   // On a phone what decides: what is left, and what pushes it out or draws it.
   const shown = little ? rows.slice(0, 2) : rows;
   return (
     <section data-testid="hours-ahead" aria-label={t`The hours ahead`} className="mb-4 border-t-[1.5px] border-frame">
       <Changes run={run} at={at} plot={plot} />
       {shown.map((row, n) => (
-        <Chart key={row.title} run={run} {...row} last={n === shown.length - 1} placed={n === 0 ? setPlot : null} />
+        <Chart key={row.title} run={run} {...row} last={n === shown.length - 1} placed={n === 0 ? placed : null} />
       ))}
     </section>
   );
@@ -191,7 +194,11 @@ function Chart({ run, title, kind, lines, limit, last, placed }: ChartProps) {
                   l.token === "gas" ? -6 : 14,
                 );
               }
-              if (floor !== null) word(u, limit?.word ?? "", times[0] ?? 0, floor, "ember-ink", 6, 13);
+              if (floor !== null) {
+                // In a band that is too narrow for it the word stands above.
+                const narrow = u.valToPos(0, "y") - u.valToPos(floor, "y") < WORD_PX;
+                word(u, limit?.word ?? "", times[0] ?? 0, floor, "ember-ink", 6, narrow ? -4 : 13);
+              }
               for (const s of run.changed_s) mark(u, s, "note");
               if (run.failed_s !== null) mark(u, run.failed_s, "stop");
             },
