@@ -16,7 +16,7 @@ import pandapipes
 from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 
 from bench import attack as attacked
-from bench import commissioning, instruments
+from bench import commissioning, hours, instruments
 from bench import crowded as crowd
 from bench import handover as handed
 from bench import many as measured
@@ -27,7 +27,6 @@ from ofen.document import write
 from ofen.document.job import load
 from ofen.equipment import assess as equipment
 from ofen.equipment.candidates import Considered
-from ofen.figures.memo import Memo
 from ofen.handover.assumed import assumed
 from ofen.need import heat
 from ofen.need.legs import three_phases, two_legs
@@ -38,10 +37,8 @@ from ofen.plant.catalogue import shipped
 from ofen.plant.night import Bank, outside_c
 from ofen.plant.night import run as run_night
 from ofen.questions import starts
-from ofen.questions.asking import question
 from ofen.questions.starts import fill
 from ofen.siting import assess as siting
-from ofen.supply.night import as_given
 from tests.browser.conftest import sign_in
 from tests.browser.served import CHROMIUM, CHROMIUM_FLAGS, DEMO, Served
 from tests.core.test_sizing import HALF_INCH, grown
@@ -128,7 +125,7 @@ def core(bench: Bench) -> None:
     crowded(bench)
     legs(bench)
     nights(bench)
-    weeks(bench)
+    hours.weeks(bench.note)
     trees(bench)
 
 
@@ -168,30 +165,6 @@ def nights(bench: Bench) -> None:
             40,
         )
         bench.note(f"night of 48 h, {entries.vessels[vessel].name}, p95", percentile(took, 0.95), "ms", 50)
-
-
-def weeks(bench: Bench) -> None:
-    """Time a week of quarter hours for three supplies with two heaters each, the plan of a hall with it, and the ways to bring its fuel."""
-    document = json.loads((ROOT / "demo" / "canvas-hall.json").read_text(encoding="utf-8"))
-    # Twelve cylinders carry the week.
-    document["supplies"][0]["storage"]["count"] = 12
-    without = timed_ms(lambda: write(plan(load(document))), 40)
-    document["supplies"][0]["night"] = {"lasts_s": 7 * 86_400}
-    with_it = timed_ms(lambda: write(plan(load(document))), 20)
-    made = plan(load(document))
-    own = made.supplies[0]
-    assert own.feeding is not None
-    feeding = own.feeding
-    carrying = as_given(made.placed.job.site, own.supply.given, feeding.drawn, feeding.first, made.placed.catalogue)
-    assert carrying is not None and carrying.run().failed_s is None
-    took = timed_ms(lambda: [carrying.run() for _ in range(3)], 20)
-    bench.note("a week of quarter hours for 3 supplies, median", percentile(took, 0.5), "ms", 40)
-    bench.note("plan of a hall with a week ahead against the one without", percentile(with_it, 0.5) / percentile(without, 0.5), "×")
-    for words, lasts_s in (("an evening", 6 * 3600), ("a week", 7 * 86_400)):
-        document["supplies"][0]["night"] = {"lasts_s": lasts_s}
-        asks = {"document": document, "supply": own.id}
-        took = timed_ms(lambda a=asks: question("bring").answer(a, Memo()), 5)
-        bench.note(f"ways to bring the fuel of {words}, median", percentile(took, 0.5), "ms")
 
 
 def trees(bench: Bench) -> None:
@@ -507,6 +480,7 @@ def screens(bench: Bench) -> None:
             browser = p.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_FLAGS)
             for part in (edits, through_the_server, through_the_engine, starts_page, outbox):
                 part(bench, browser, served)
+            hours.dragging(bench.note, browser, served)
             commissioning.taps(bench.note, browser, served)
             commissioning.finder(bench.note, browser, served)
             browser.close()

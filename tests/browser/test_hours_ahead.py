@@ -67,4 +67,4 @@ def test_how_far_it_lasts_stands_beside_what_to_bring(at_work: Page, served: Ser
     expect(far).to_contain_text("cylinders in use, at least")
     page.locator("[data-path='supplies[0].night.lasts_s']").fill("4 h")
     expect(page.locator("[id='verdict-supply.night.goes_on']")).to_contain_text("In the same weather the cylinders last")
-    expect(page.get_by_test_id("lasting")).to_contain_text("in the 4 h ahead")
+    expect(page.get_by_test_id("lasting")).to_contain_text("needed for the 4 h ahead")

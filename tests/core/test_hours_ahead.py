@@ -227,6 +227,45 @@ def test_a_battery_that_ends_in_the_night_is_the_first_to_end() -> None:
     assert not told(plan(load(document)), "supply.together.battery_stops")
 
 
+def test_a_charger_that_does_not_keep_up_puts_the_end_off_and_one_that_does_takes_it_away() -> None:
+    document = van()
+    cord = document["siting"]["usual"]["cord"]
+    cord |= {"battery_kind": "lead", "battery_j": 400 * HOUR_S}
+    (without,) = told(plan(load(document)), "supply.together.battery_stops")
+    cord |= {"charger_w": 20.0, "charged_s": 6 * HOUR_S}
+    charged = plan(load(document))
+    (later,) = told(charged, "supply.together.battery_stops")
+    assert values(later)["after"][0] == pytest.approx(value(charged, "battery.hours_charged_s"))
+    assert values(later)["after"][0] > values(without)["after"][0]
+    (down,) = told(charged, "siting.battery.goes_down")
+    assert values(down)["lasts"][0] == values(later)["after"][0]
+    cord["charger_w"] = 2000.0
+    assert not told(plan(load(document)), "supply.together.battery_stops")
+
+
+def test_a_battery_goes_by_the_fire_the_heater_is_set_to() -> None:
+    document = van()
+    document["equipment"]["heaters"][0]["set_to"] = "low"
+    low = plan(load(document))
+    assert value(low, "battery.hours_thermostat_s") == pytest.approx(value(low, "battery.hours_low_s"))
+    document["equipment"]["heaters"][0]["set_to"] = "high"
+    high = plan(load(document))
+    assert value(high, "battery.hours_thermostat_s") == pytest.approx(value(high, "battery.hours_high_s"))
+
+
+def test_together_it_holds_to_where_the_first_of_them_ends(on_a_set: dict[str, Any]) -> None:
+    petrol = next(s for s in on_a_set["supplies"] if s.get("fuel") == "petrol")
+    petrol["liquid"] = {"tank_m3": 0.2, "tanks": 1}
+    (said,) = told(plan(load(on_a_set)), "supply.together.lasts")
+    until_s = values(said)["holds_to"][0]
+    for lasts_s, carried in ((until_s - HOUR_S, True), (until_s + 2 * HOUR_S, False)):
+        for supply in on_a_set["supplies"]:
+            supply["night"]["lasts_s"] = lasts_s
+        planned = plan(load(on_a_set))
+        assert bool(told(planned, "supply.together.lasts")) == carried
+    assert told(planned, "supply.together.first") or told(planned, "supply.together.set_stops")
+
+
 @pytest.fixture
 def on_a_set(hall: dict[str, Any]) -> dict[str, Any]:
     """The hall with its fans on the generator, whose petrol is followed through the same hours."""

@@ -66,7 +66,10 @@ def random_job(pick: random.Random) -> dict[str, Any]:
 
 def reserve(pick: random.Random) -> dict[str, Any]:
     """What stands behind the cylinders in use, and at times a window of days instead of a night."""
-    held = {"reserve_count": pick.choice([0, 0, 1, 2, 6]), "reserve_way": pick.choice(["automatic", "by_hand", "swapped"])}
+    held: dict[str, Any] = {"reserve_count": pick.choice([0, 0, 1, 2, 6])}
+    held["reserve_way"] = pick.choice(["automatic", "by_hand", "swapped"])
+    hours = random.Random(repr(held) + repr(pick.getstate()[1][:2]))
+    held["changes"] = [{"id": f"change-{n}", "after_s": hours.randint(1, 60) * 3600.0} for n in range(hours.choice([0, 0, 1, 3]))]
     return held | ({"lasts_s": pick.randint(3, 7) * 86_400} if pick.random() < 0.2 else {})
 
 

@@ -176,7 +176,7 @@ def fed_by(placed: Placed) -> dict[str, str]:
     Source: the leads of the job, walked to their socket.
     """
     leads = {lead.id: lead for lead in placed.job.siting.leads}
-    found = {}
+    feeders = {}
     for machine in placed.machines:
         cord = machine.place.cord
         feeder, after, seen = cord.feeder, cord.after, set[str]()
@@ -184,5 +184,5 @@ def fed_by(placed: Placed) -> dict[str, str]:
             seen.add(after)
             feeder, after = leads[after].feeder or feeder, leads[after].after
         if machine.is_heater and feeder:
-            found[machine.id] = feeder
-    return found
+            feeders[machine.id] = feeder
+    return feeders

@@ -218,7 +218,7 @@ def _rate(assessment: Assessment, supply: PlannedSupply, rate: Rate) -> float:
 
 
 def _until(assessment: Assessment, supply: PlannedSupply, last: Weighing, rate: Rate, reserve: float) -> None:
-    # Where hardly anything may go, a time is only "later than any that is told".
+    # Where hardly anything may be used, a time only says “later than the latest that is shown”.
     likely, soonest, latest = (min(at_s, last.at_s + LONGEST_S) for at_s in reaches_s(rate, reserve))
     left = [("left", last.left_kg, "mass"), ("reserve", reserve, "mass"), ("rate", rate.kg_per_s, "mass_flow")]
     assessment.add(

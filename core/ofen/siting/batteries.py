@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
+from ..document.job import HeaterUnit
 from ..document.sheets import Heater
 from ..document.siting import Cord
 from ..equipment.heaters import ChosenUnit
@@ -11,8 +12,11 @@ from ..figures.assessment import Assessment
 from ..figures.figure import figure
 from ..figures.numerics import total
 from ..need.heat import HeatNeed
+from ..plant.draw import DAY_S
 from ..plant.electrical import MAINS_FROM_V
 from ..plant.placed import Placed
+from ..supply import draws
+from ..supply.cost import duty
 from .standing import Standing, alike
 
 # What of a battery is used before it is charged again: half of a lead one, or it does not last (common practice).
@@ -24,7 +28,6 @@ LITHIUM_COLD, LITHIUM_FULL_AT_C = 0.005, 10.0
 COLD_AT_LEAST = 0.4
 # What of the charge goes in (common practice).
 CHARGED = 0.85
-DAY_S = 86_400.0
 
 
 def usable_share(kind: str | None, coldest_c: float | None) -> float:
@@ -53,19 +56,21 @@ def assess(assessment: Assessment, placed: Placed, units: Sequence[ChosenUnit], 
         for g in alike(placed)
         if isinstance(g.sheet, Heater) and g.sheet.fan_running_w > 0 and (g.sheet.supply_v or MAINS_FROM_V) < MAINS_FROM_V
     ]
-    shares = _shares(units, need)
+    shares = _shares(placed, units, need)
     for g, sheet in groups:
         key = "battery" if len(groups) == 1 else f"battery.{g.subject}"
         _battery(assessment, placed, g, sheet, key, shares)
 
 
-def _shares(units: Sequence[ChosenUnit], need: HeatNeed) -> Mapping[str, float]:
-    """By heater the input in the coldest hour as a share of that on high, for those of which it is known."""
+def _shares(placed: Placed, units: Sequence[ChosenUnit], need: HeatNeed) -> Mapping[str, float]:
+    """By heater the input in the coldest hour as a share of that on high, as it is set; nothing where the need is not known."""
     warming = [u for u in units if not u.serves]
-    output_w = total(u.output_w for u in warming)
-    if not need.loss_w or output_w <= 0:
+    if not need.loss_w:
         return {}
-    return {u.id: min(1.0, need.loss_w / output_w) for u in warming}
+    share = duty(placed, warming, need)
+    set_to = {m.id: m.unit.set_to for m in placed.machines if isinstance(m.unit, HeaterUnit)}
+    burners = [draws.burner(u, set_to.get(u.id)) for u in warming]
+    return {b.id: b.input_w(share) / b.high_w for b in burners if b.high_w}
 
 
 def fan_w(sheet: Heater, share: float, low_share: float | None) -> float:
@@ -122,19 +127,31 @@ def _battery(assessment: Assessment, placed: Placed, g: Standing, sheet: Heater,
     }
     assessment.judge("siting.battery.lasts", g.subject, f"{at}.battery_j", **values)
     if cord.charger_w and cord.charged_s:
-        charged_w = CHARGED * cord.charger_w * cord.charged_s / DAY_S
-        taken_w = powers.get("thermostat", running)
-        assessment.judge(
-            "siting.battery.charged" if charged_w >= taken_w else "siting.battery.goes_down",
-            g.subject,
-            f"{at}.charger_w",
-            found=(charged_w, "electric_power"),
-            limit=(taken_w, "electric_power"),
-            holds_to=(charged_w, "electric_power"),
-            lasts=(share * cord.battery_j / max(1e-9, taken_w - charged_w), "duration")
-            if charged_w < taken_w
-            else (0.0, "duration"),
-        )
+        _charger(assessment=assessment, g=g, key=key, share=share, taken_w=powers.get("thermostat", running))
+
+
+def _charger(*, assessment: Assessment, g: Standing, key: str, share: float, taken_w: float) -> None:
+    """Whether the charger keeps up, and how long the battery lasts where it does not."""
+    cord, at = g.place.cord, f"{g.at}.cord.charger_w"
+    charged_w = CHARGED * (cord.charger_w or 0.0) * (cord.charged_s or 0.0) / DAY_S
+    values = {
+        "found": (charged_w, "electric_power"),
+        "limit": (taken_w, "electric_power"),
+        "holds_to": (charged_w, "electric_power"),
+    }
+    if charged_w >= taken_w:
+        assessment.judge("siting.battery.charged", g.subject, at, **values)
+        return
+    lasts_s = _lasts(
+        assessment=assessment,
+        key=f"{key}.hours_charged_s",
+        name=f"{g.name}: hours on battery, with the charger",
+        cord=cord,
+        share=share,
+        coldest_c=None,
+        power_w=taken_w - charged_w,
+    )
+    assessment.judge("siting.battery.goes_down", g.subject, at, lasts=(lasts_s, "duration"), **values)
 
 
 def _lasts(
@@ -145,7 +162,7 @@ def _lasts(
     inputs: list[tuple[str, float | str, str]] = [
         ("battery", cord.battery_j, "energy"),
         ("share used", share, "fraction"),
-        ("fan and pump", power_w, "electric_power"),
+        ("fan and pump, less what is charged", power_w, "electric_power"),
     ]
     if cord.battery_kind is not None and coldest_c is not None:
         inputs.append(("at the lowest outside", coldest_c, "temperature"))

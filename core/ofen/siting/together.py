@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from math import exp, log
+from math import exp, inf, log
 
 from ..document.sheets import Heater
-from ..figures.assessment import Assessment, Row
+from ..figures.assessment import Assessment
 from ..figures.numerics import rounded
 from ..need.heat import HeatNeed
 from ..plant.cords import fed_by
@@ -15,7 +15,7 @@ from ..plant.draw import DAY_S, HOUR_S
 from ..plant.electrical import MAINS_FROM_V
 from ..plant.placed import Placed
 from ..supply.assess import SupplyPlan
-from ..supply.night import NightCall
+from ..supply.night import NightCourse
 from .standing import alike
 
 # What freezes stands in the cold from here on.
@@ -23,17 +23,16 @@ FREEZING_C = 0.0
 
 
 @dataclass(frozen=True, kw_only=True)
-class Ends(Row, table="ends"):
-    """Something that a place lives on, and when it ends: seconds after the start, hour of the day; `stops` names what stops with it.
+class Store:
+    """Something that a place lives on: whether it ends in the hours ahead, and how long it lasts (s after their start).
 
-    `after_s` is None where it does not end in the hours ahead.
+    `until_s` is None where that is longer than any hours that may be asked for. `stops` are the ids of the machines that stop with it.
     """
 
-    of: str
     name: str
-    kind: str
-    after_s: float | None
-    clock_s: float | None
+    battery: bool
+    ends: bool
+    until_s: float | None
     stops: tuple[str, ...]
 
 
@@ -44,79 +43,70 @@ def assess(placed: Placed, supplies: Sequence[SupplyPlan], need: HeatNeed, sitin
     Source: the hours ahead of each supply; the leads of the job; one node of heat for the cold that follows.
     """
     assessment = Assessment("supply")
-    ahead = [s for s in supplies if s.supply.given.night.lasts_s is not None and s.assessment.table(NightCall)]
+    ahead = [(s, course) for s in supplies for course in s.assessment.table(NightCourse)]
     if not ahead:
         return assessment
-    begins_s = ahead[0].supply.given.night.begins_s or 0.0
+    begins_s = ahead[0][1].begins_s
+    longest_s = max(len(course.fill) * course.step_s for _, course in ahead)
     feeders, names = fed_by(placed), placed.names
-    rows = [*(_of_supply(s, placed, begins_s) for s in ahead), *_of_batteries(placed, siting, begins_s)]
-    if len(rows) < 2 and not any(g in s.supply.ids for s in ahead for g in feeders.values()):
+    stores = [*(_of_supply(s, course, begins_s) for s, course in ahead), *_of_batteries(placed, siting, longest_s)]
+    if len(stores) < 2 and not any(g in store.stops for store in stores for g in feeders.values()):
         return assessment
-    assessment.put(*rows)
-    ending = sorted((r for r in rows if r.after_s is not None), key=lambda r: r.after_s or 0.0)
-    if not ending:
-        shortest = min(s.supply.given.night.lasts_s or 0.0 for s in ahead)
-        assessment.judge(
-            "supply.together.lasts", "storage", "supplies", found=(shortest, "duration"), holds_to=(shortest, "duration")
-        )
+    first = min(stores, key=lambda store: (not store.ends, inf if store.until_s is None else store.until_s))
+    until_s = first.until_s
+    if not first.ends or until_s is None:
+        limit = None if until_s is None else (until_s, "duration")
+        assessment.judge("supply.together.lasts", "storage", "supplies", found=(longest_s, "duration"), holds_to=limit)
         return assessment
-    first = ending[0]
-    assert first.after_s is not None and first.clock_s is not None
-    values = {"name": first.name, "found": (first.clock_s, "clock"), "after": (first.after_s, "duration")}
-    set_fed = tuple(names[h] for h, g in feeders.items() if any(g in s.supply.ids for s in ahead if s.id == first.of))
-    if set_fed:
-        assessment.judge("supply.together.set_stops", "storage", "supplies", names=" and ".join(set_fed), **values)
-    elif first.kind == "battery":
+    at = ((begins_s + until_s) % DAY_S, "clock")
+    values = {"name": first.name, "found": at, "after": (until_s, "duration")}
+    fans = tuple(names[h] for h, g in feeders.items() if g in first.stops)
+    if fans:
+        assessment.judge("supply.together.set_stops", "storage", "supplies", names=" and ".join(fans), **values)
+    elif first.battery:
         assessment.judge("supply.together.battery_stops", "storage", "supplies", **values)
-    elif len(rows) > 1:
+    elif len(stores) > 1:
         assessment.judge("supply.together.first", "storage", "supplies", **values)
     _cold(assessment, placed, need, first)
     return assessment
 
 
-def _of_supply(s: SupplyPlan, placed: Placed, begins_s: float) -> Ends:
-    """When a supply fails; nobody is taken to change what no change-over is planned for."""
-    own = s.supply.given.night.begins_s or 0.0
-    # Hours that begin at another hour of the day belong to the same night.
-    later_s = (own - begins_s + DAY_S / 2) % DAY_S - DAY_S / 2
-    fails = next((c for c in s.assessment.table(NightCall) if c.what == "fails"), None)
-    machines = tuple(placed.names[m.id] for m in s.supply.machines if m.draws and m.fuel == s.supply.fuel)
-    return Ends(
-        of=s.id,
+def _of_supply(s: SupplyPlan, course: NightCourse, begins_s: float) -> Store:
+    """A supply with its hours; where those begin at another hour of the day they belong to the same night."""
+    later_s = (course.begins_s - begins_s + DAY_S / 2) % DAY_S - DAY_S / 2
+    until_s = course.until_s if course.failed_s is None else course.failed_s
+    return Store(
         name=s.name,
-        kind="supply",
-        after_s=None if fails is None else rounded(max(0.0, fails.after_s + later_s)),
-        clock_s=None if fails is None else fails.clock_s,
-        stops=machines,
+        battery=False,
+        ends=course.failed_s is not None,
+        until_s=None if until_s is None else rounded(max(0.0, until_s + later_s)),
+        stops=tuple(m.id for m in s.supply.machines if m.draws and m.fuel == s.supply.fuel),
     )
 
 
-def _of_batteries(placed: Placed, siting: Assessment, begins_s: float) -> Iterator[Ends]:
-    """When the battery of a heater is empty, full at the start of the hours ahead."""
+def _of_batteries(placed: Placed, siting: Assessment, longest_s: float) -> Iterator[Store]:
+    """The batteries of heaters, full at the start of the hours ahead; one whose charger keeps up never ends."""
+    kept_up = {v.subject for v in siting.verdicts if v.code == "siting.battery.charged"}
     for g in alike(placed):
-        sheet, cord = g.sheet, g.place.cord
-        if not isinstance(sheet, Heater) or (sheet.supply_v or MAINS_FROM_V) >= MAINS_FROM_V or cord.charger_w:
-            continue
-        keys = [f"{k}.hours_{n}_s" for n in ("thermostat", "high") for k in (f"battery.{g.subject}", "battery")]
+        keys = [f"{k}.hours_{n}_s" for n in ("charged", "thermostat", "high") for k in (f"battery.{g.subject}", "battery")]
         lasts_s = next((v for k in keys if (v := siting.value(k)) is not None), None)
-        longest = max(s.night.lasts_s or 0.0 for s in placed.job.supplies)
-        if lasts_s is not None:
-            ends = lasts_s < longest
-            yield Ends(
-                of=f"{g.subject}.battery",
-                name=f"the battery of {g.name}",
-                kind="battery",
-                after_s=rounded(lasts_s) if ends else None,
-                clock_s=rounded((begins_s + lasts_s) % DAY_S) if ends else None,
-                stops=tuple(placed.names[m.id] for m in g.machines),
-            )
+        if lasts_s is None or not isinstance(g.sheet, Heater) or (g.sheet.supply_v or MAINS_FROM_V) >= MAINS_FROM_V:
+            continue
+        charged = g.subject in kept_up
+        yield Store(
+            name=f"the battery of {g.name}",
+            battery=True,
+            ends=not charged and lasts_s < longest_s,
+            until_s=None if charged else rounded(lasts_s),
+            stops=tuple(m.id for m in g.machines),
+        )
 
 
-def _cold(assessment: Assessment, placed: Placed, need: HeatNeed, first: Ends) -> None:
+def _cold(assessment: Assessment, placed: Placed, need: HeatNeed, first: Store) -> None:
     """How cold it gets once the heat has failed: in an hour, and when it freezes inside."""
-    mass, outside_c, names = need.mass, placed.job.site.outside_lowest_c, placed.names
-    warming = {names[m.id] for m in placed.machines if m.is_heater and not m.serves}
-    stopped = {*first.stops, *(names[h] for h, g in fed_by(placed).items() if names.get(g) in first.stops)}
+    mass, outside_c = need.mass, placed.job.site.outside_lowest_c
+    stopped = {*first.stops, *(h for h, g in fed_by(placed).items() if g in first.stops)}
+    warming = {m.id for m in placed.machines if m.is_heater and not m.serves}
     if mass is None or outside_c is None or need.inside_c is None or not warming & stopped:
         return
     after_an_hour_c = outside_c + mass.difference_k * exp(-HOUR_S / mass.time_constant_s)

@@ -32,6 +32,7 @@ from .gas.walk import Walk
 from .hours import Held
 from .liquid import assess as liquid
 from .path import PathNode, path_node
+from .season import SeasonAsked
 from .storage import cartridges, vessels
 from .tree import joints
 
@@ -95,7 +96,10 @@ CARTRIDGES = "butane_mix"
 
 @dataclass(frozen=True)
 class Around:
-    """What one supply must know of the rest of the job: the site, what a joule of its fuel costs, and the supplies before it as (index, fuel, name)."""
+    """What one supply must know of the rest of the job: the site, what a joule of its fuel costs, and the supplies before it.
+
+    Those are (index, fuel, name).
+    """
 
     site: Site
     money_per_j: float | None
@@ -153,6 +157,7 @@ def _supply(
         cartridges.assess(assessment, around.site, supply.given.storage.wanted_s, units)
         drawn = draws.of_supply(supply, units, need, carried)
         _cartridge_lasts(assessment, around, supply, drawn)
+        _season(assessment, around, supply, drawn, memo)
         return SupplyPlan(supply, assessment, _cartridge_path(supply), SupplyPlant(supply, {}), drawn)
     nodes = _nodes(assessment, supply)
     _hanging(assessment, around, supply, nodes)
@@ -165,10 +170,24 @@ def _supply(
         feeding = None
         path, laid = liquid.assess(assessment, around.site, supply, drawn, nodes, around.money_per_j)
         plant = SupplyPlant(supply, {c.id: c.input_w for c in drawing}, liquid=laid)
-    season.assess(assessment, around.site, supply.given, supply.fuel, drawn, around.money_per_j)
+    _season(assessment, around, supply, drawn, memo)
     joints.assess(assessment, supply, nodes)
     _mark_machines(supply, path)
     return SupplyPlan(supply, assessment, path, plant, drawn, feeding)
+
+
+def _season(assessment: Assessment, around: Around, supply: PlacedSupply, drawn: Draw, memo: Memo) -> None:
+    """The season ahead. Its thousands of hours are gone through again only when something of them changes."""
+    asked = SeasonAsked(
+        at=supply.at,
+        lowest_c=around.site.outside_lowest_c,
+        season=supply.given.season,
+        fuel=supply.fuel,
+        money_per_j=around.money_per_j,
+        drawn=drawn,
+        filling_s=assessment.value("supply.hours_high_s"),
+    )
+    assessment.take(memo.of(f"season {supply.index}", (asked,), season.assess))
 
 
 def _feeding(around: Around, supply: PlacedSupply, drawn: Draw, drawing: list[Consumer], nodes: list[Node]) -> Feeding:

@@ -24,7 +24,7 @@ SEEKING_STEP_S, SEEKING_DAYS_STEP_S, DAYS_FROM_S = 1800.0, 3600.0, 36 * 3600.0
 SWAPPED = "swapped"
 # So far a night is followed after its end, to tell how long it might be: the longest that may be asked for.
 LONGEST_S = 7 * DAY_S
-# The load is told to a hundredth, up to so many times.
+# The load is given to a hundredth, up to so many times.
 LOAD_MOST = 4.0
 
 
@@ -65,11 +65,11 @@ class Carrying:
         known = self._known.setdefault((colder_by_k, step_s, self.load_factor), {})
 
         def at(after_s: float) -> tuple[float, float]:
-            found = known.get(after_s)
-            if found is None:
+            air_and_load = known.get(after_s)
+            if air_and_load is None:
                 air_c = air(after_s)
-                found = known[after_s] = air_c, drawn.ahead_w(begins_s, after_s, air_c)
-            return found
+                air_and_load = known[after_s] = air_c, drawn.ahead_w(begins_s, after_s, air_c)
+            return air_and_load
 
         banks = [Bank(self.vessel, n, filled if first else 1.0, air(0.0)) for first, n in self._banks()]
         try:

@@ -13,15 +13,13 @@ from ..figures.numerics import rounded, total
 from ..need.heat import HeatNeed
 from ..need.loads import PowerNeed
 from ..physics.fuel.properties import fuel as fuel_of
-from ..physics.fuel.properties import told_amount
 from ..plant.placed import Placed
 from ..plant.ratings import fuel_a_day_j
-from ..tables.fuels import coming_from
 from . import draws
 from .fuel_choice import hours_s, price_per_j
+from .hours import amount_of
 
 DAY_S = 86_400.0
-BY_THE_LITRE = coming_from("tank")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -109,12 +107,7 @@ def _sets(placed: Placed, carried: PowerNeed, hours: float) -> Iterator[FuelCost
 
 
 def _row(placed: Placed, id: str, fuel: str, hours: float, burnt_j: float) -> FuelCost:
-    known = fuel_of(fuel)
-    kg = burnt_j / known.gross_j_per_kg
-    # As it is bought: liquids by the litre.
-    amount, kind = told_amount(fuel, kg)
-    if fuel in BY_THE_LITRE and known.liquid_kg_per_l:
-        amount, kind = kg / known.liquid_kg_per_l / 1000, "liquid_volume"
+    amount, kind = amount_of(fuel, burnt_j / fuel_of(fuel).gross_j_per_kg)
     price = price_per_j(placed.job, fuel)
     return FuelCost(
         machine=id,

@@ -47,7 +47,7 @@ class Lasting(Row, table="lasting"):
 
 @dataclass(frozen=True, kw_only=True)
 class AheadUse(Row, table="ahead"):
-    """What a supply uses in the hours ahead, and what that costs."""
+    """What a supply needs for the hours ahead, and what that costs."""
 
     lasts_s: float
     amount: float
@@ -126,44 +126,84 @@ def assess(
 
 
 def _ahead(assessment: Assessment, site: Site, given: Supply, fuel: str, drawn: Draw, money_per_j: float | None) -> None:
-    """What is used in the hours ahead, and what it costs."""
+    """What the hours ahead need, and what it costs."""
     lasts_s = given.night.lasts_s
     if lasts_s is None or site.outside_lowest_c is None or not drawn.high_w:
         return
-    used_j = _mean_w(site, given, drawn, "thermostat", lasts_s) * lasts_s
+    used = put_used(
+        assessment,
+        key="supply.ahead",
+        called="Fuel needed for the hours ahead",
+        fuel=fuel,
+        used_j=_mean_w(site, given, drawn, "thermostat", lasts_s) * lasts_s,
+        over=("hours ahead", lasts_s),
+        source="one draw, quarter hour by quarter hour",
+        money_per_j=money_per_j,
+    )
+    assessment.put(AheadUse(lasts_s=lasts_s, amount=rounded(used.amount), amount_kind=used.kind, cost=used.cost))
+    if drawn.holds:
+        assessment.judge("supply.ahead.heat_off", "storage", "need.spaces[0].use_from_s")
+
+
+@dataclass(frozen=True)
+class Used:
+    """An amount of fuel as it is bought, with its kind, and what it costs, None without a price."""
+
+    amount: float
+    kind: str
+    cost: float | None
+
+
+def put_used(
+    assessment: Assessment,
+    *,
+    key: str,
+    called: str,
+    fuel: str,
+    used_j: float,
+    over: tuple[str, float],
+    source: str,
+    money_per_j: float | None,
+    more: Sequence[tuple[str, float | str, str]] = (),
+) -> Used:
+    """Set how much fuel a time takes and what it costs into the assessment, as KEY_used and KEY_cost, and return it.
+
+    Arguments: assessment (added to); key; called, the name of the figure; fuel; used_j, gross; over, the time's name and length (s);
+    source; money_per_j, None without a price; more inputs.
+    Source: `amount_of`; prices as typed.
+    """
     amount, kind = amount_of(fuel, used_j / fuel_of(fuel).gross_j_per_kg)
     inputs: list[tuple[str, float | str, str]] = [
-        ("hours ahead", lasts_s, "duration"),
-        ("mean input", used_j / lasts_s, "heat_flow"),
+        (*over, "duration"),
+        *more,
+        ("mean input", used_j / over[1], "heat_flow"),
         ("gross heating value", fuel_of(fuel).gross_j_per_kg, "heating_value"),
     ]
     assessment.add(
         figure(
-            key="supply.ahead_used",
-            name="Fuel used in the hours ahead",
+            key=f"{key}_used",
+            name=called,
             value=amount,
             kind=kind,
             formula="Σ input × time ÷ gross heating value",
             inputs=inputs,
-            source="one draw, quarter hour by quarter hour",
+            source=source,
         )
     )
-    cost = None
-    if money_per_j is not None:
-        cost = assessment.add(
-            figure(
-                key="supply.ahead_cost",
-                name="Fuel in the hours ahead costs",
-                value=used_j * money_per_j,
-                kind="money",
-                formula="Σ input × time × price",
-                inputs=[*inputs, ("fuel used", amount, kind)],
-                source="one draw, quarter hour by quarter hour; prices as typed",
-            )
+    if money_per_j is None:
+        return Used(amount, kind, None)
+    cost = assessment.add(
+        figure(
+            key=f"{key}_cost",
+            name=f"{called}: cost",
+            value=used_j * money_per_j,
+            kind="money",
+            formula="Σ input × time × price",
+            inputs=[*inputs, ("fuel", amount, kind)],
+            source=f"{source}; prices as typed",
         )
-    assessment.put(AheadUse(lasts_s=lasts_s, amount=rounded(amount), amount_kind=kind, cost=cost))
-    if drawn.holds:
-        assessment.judge("supply.ahead.heat_off", "storage", "need.spaces[0].use_from_s")
+    )
+    return Used(amount, kind, cost)
 
 
 def lasts_ahead_s(site: Site, given: Supply, drawn: Draw, left_j: float) -> float | None:

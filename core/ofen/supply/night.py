@@ -41,7 +41,8 @@ class NightSays:
 class NightCourse(Row, table="night"):
     """The night ahead step by step; `least_pa` is the least inlet of the first regulator at its smallest flow.
 
-    Of a tank it has neither the temperature of the liquid nor a pressure.
+    `until_s` is how long the same hours may go on, None where that is longer than any that may be asked for. Of a tank it has neither
+    the temperature of the liquid nor a pressure.
     """
 
     begins_s: float
@@ -55,6 +56,7 @@ class NightCourse(Row, table="night"):
     reserve: float | None
     changed_s: Sequence[float]
     failed_s: float | None
+    until_s: float | None
     whole_w: float
 
 
@@ -157,6 +159,7 @@ def _table(given: Supply, asked: NightAhead, night: Night, first: Regulator | No
         reserve=given.storage.reserve_fraction,
         changed_s=night.changed_s,
         failed_s=night.failed_s,
+        until_s=night.until_s,
         whole_w=rounded(drawn.high_w),
     )
 
@@ -299,7 +302,7 @@ def _too_late(assessment: Assessment, carrying: Carrying, night: Night, n: int) 
     """Somebody is planned to come, but the gas has failed by then."""
     asked, failed_s = carrying.given.night, night.failed_s
     assert failed_s is not None
-    # It goes by quarter hours: whoever comes one of them before is in time.
+    # The steps are quarter hours. Whoever comes one step earlier is in time.
     latest_s, planned = max(STEP_S, failed_s - STEP_S), carrying.changes_s[n]
     at = next(i for i, c in enumerate(asked.changes) if c.after_s == planned)
     assessment.judge(

@@ -61,6 +61,7 @@ def assess(assessment: Assessment, site: Site, given: Supply, drawn: Draw, full_
             reserve=TANK_RESERVE,
             changed_s=() if due_s is None else (due_s,),
             failed_s=empty_s,
+            until_s=ends_s,
             whole_w=rounded(drawn.high_w),
         )
     )

@@ -4026,7 +4026,6 @@ export interface components {
             costs?: components["schemas"]["FuelCost"][];
             drawing?: (components["schemas"]["BuildingShape"] | components["schemas"]["StandingShape"] | components["schemas"]["RingShape"] | components["schemas"]["OpeningShape"] | components["schemas"]["DuctShape"] | components["schemas"]["PlumeShape"] | components["schemas"]["MeasureShape"])[];
             ducts?: components["schemas"]["DuctEnd"][];
-            ends?: components["schemas"]["Ends"][];
             equations?: components["schemas"]["OtherEquations"][];
             filled_in?: components["schemas"]["FilledIn"][];
             fuels?: components["schemas"]["FuelRow"][];
@@ -4214,6 +4213,52 @@ export interface components {
             /** @enum {unknown} */
             feeds: "essential" | "others";
         };
+        /** @description A fuel beside the others: what it costs, how long a fill lasts, how it bears the cold; `every` chosen machine may burn it. */
+        FuelRow: {
+            fuel: string;
+            name: string;
+            every: boolean;
+            machines: string;
+            cost_per_kwh: number | null;
+            hours_a_fill_s: number | null;
+            fill: string;
+            fills: number | null;
+            weight_kg: number | null;
+            output_lost: number | null;
+            least_vessel_kg: number | null;
+            cold: string;
+            cold_fits: boolean;
+            keeps: string;
+        };
+        /** @description How long a supply lasts at one setting, None where it comes from a meter; fuel an hour, and what that costs a second. */
+        Lasting: {
+            /** @enum {unknown} */
+            setting: "high" | "low" | "thermostat";
+            words: string;
+            lasts_s: number | null;
+            flow: number;
+            flow_kind: string;
+            cost_per_s: number | null;
+        };
+        /** @description What a supply needs for the hours ahead, and what that costs. */
+        AheadUse: {
+            lasts_s: number;
+            amount: number;
+            amount_kind: string;
+            cost: number | null;
+        };
+        /** @description What a machine burns and costs over the hours planned; `mean_w` as gross heat over the hours it runs. */
+        FuelCost: {
+            machine: string;
+            name: string;
+            fuel: string;
+            fuel_name: string;
+            hours_s: number;
+            mean_w: number;
+            amount: number;
+            amount_kind: string;
+            cost: number | null;
+        };
         /** @description A piece of duct: what flows in it and is lost, how warm the air is, how evenly its holes blow. */
         DuctEnd: {
             machine: string;
@@ -4341,52 +4386,6 @@ export interface components {
             /** @enum {unknown} */
             kind: "measure";
         };
-        /** @description A fuel beside the others: what it costs, how long a fill lasts, how it bears the cold; `every` chosen machine may burn it. */
-        FuelRow: {
-            fuel: string;
-            name: string;
-            every: boolean;
-            machines: string;
-            cost_per_kwh: number | null;
-            hours_a_fill_s: number | null;
-            fill: string;
-            fills: number | null;
-            weight_kg: number | null;
-            output_lost: number | null;
-            least_vessel_kg: number | null;
-            cold: string;
-            cold_fits: boolean;
-            keeps: string;
-        };
-        /** @description What a machine burns and costs over the hours planned; `mean_w` as gross heat over the hours it runs. */
-        FuelCost: {
-            machine: string;
-            name: string;
-            fuel: string;
-            fuel_name: string;
-            hours_s: number;
-            mean_w: number;
-            amount: number;
-            amount_kind: string;
-            cost: number | null;
-        };
-        /** @description How long a supply lasts at one setting, None where it comes from a meter; fuel an hour, and what that costs a second. */
-        Lasting: {
-            /** @enum {unknown} */
-            setting: "high" | "low" | "thermostat";
-            words: string;
-            lasts_s: number | null;
-            flow: number;
-            flow_kind: string;
-            cost_per_s: number | null;
-        };
-        /** @description What a supply uses in the hours ahead, and what that costs. */
-        AheadUse: {
-            lasts_s: number;
-            amount: number;
-            amount_kind: string;
-            cost: number | null;
-        };
         /** @description The night ahead step by step; `least_pa` is the least inlet of the first regulator at its smallest flow. */
         NightCourse: {
             begins_s: number;
@@ -4400,6 +4399,7 @@ export interface components {
             reserve: number | null;
             changed_s: number[];
             failed_s: number | null;
+            until_s: number | null;
             whole_w: number;
         };
         /** @description What someone has to be there for in the night: after how long, at which time of day. */
@@ -4444,15 +4444,6 @@ export interface components {
         Vaporizing: {
             school: string;
             rate_w: number | null;
-        };
-        /** @description Something that a place lives on, and when it ends: seconds after the start, hour of the day; `stops` names what stops with it. */
-        Ends: {
-            of: string;
-            name: string;
-            kind: string;
-            after_s: number | null;
-            clock_s: number | null;
-            stops: string[];
         };
         /** @description Air out of a heater and into it, read together. */
         AirThrough: {

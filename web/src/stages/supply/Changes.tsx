@@ -50,7 +50,10 @@ export function Changes({ run, at, plot }: ChangesProps) {
     ? [...planned.map((c) => Number(c["after_s"])).sort((a, b) => a - b), ...run.changed_s.slice(planned.length)]
     : [...run.changed_s];
   const move = (n: number, to: number) => {
-    const after = Math.min(Math.max(STEP_S, Math.round(to / STEP_S) * STEP_S), Math.max(STEP_S, whole - STEP_S));
+    // It stays between its neighbours: one that passed another would be another.
+    const least = (marks[n - 1] ?? 0) + STEP_S;
+    const most = Math.max(least, (marks[n + 1] ?? whole) - STEP_S);
+    const after = Math.min(Math.max(least, Math.round(to / STEP_S) * STEP_S), most);
     setHeld({ n, after });
     // Those before it are planned with it, at the hours they have.
     const kept = marks.slice(0, Math.max(planned.length, n + 1));

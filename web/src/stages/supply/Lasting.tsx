@@ -30,7 +30,7 @@ export function Lasting({ rows, ahead }: { rows: Row<"lasting">[]; ahead: Row<"a
         })}
         {ahead.map((a) => (
           <div key="ahead" className="flex flex-col-reverse justify-end border-l border-hair px-3 py-2">
-            <dt className="text-small text-muted">{t`in the ${q.show(a.lasts_s, "duration")} ahead`}</dt>
+            <dt className="text-small text-muted">{t`needed for the ${q.show(a.lasts_s, "duration")} ahead`}</dt>
             <dd>
               <b className="text-xl">{q.split(a.amount, a.amount_kind).number}</b>{" "}
               <span className="text-small">{q.split(a.amount, a.amount_kind).unit}</span>

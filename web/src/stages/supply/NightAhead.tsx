@@ -3,7 +3,7 @@ import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { useDeferredValue } from "react";
 import { useQuantities } from "../../app/context";
-import { useEntries, useSupply, useSupplyStage } from "../../job/context";
+import { type Entries, useEntries, useSupply, useSupplyStage } from "../../job/context";
 import { textAt } from "../../job/document";
 import { StagePart } from "../../ui/answers";
 import { Button } from "../../ui/controls";
@@ -27,6 +27,40 @@ const FIELDS = [
   "reserve_way",
 ];
 
+interface HoursProps {
+  /** Where the list stands. */
+  at: string;
+  entries: Entries;
+  fields: string[];
+  /** What the n-th is called, counted from one. */
+  one: (n: number) => string;
+}
+
+/** Entries of the night as rows of fields, each of which can be removed. */
+function Hours({ at, entries, fields, one }: HoursProps) {
+  return (
+    <ul>
+      {entries.all.map((entry, n) => {
+        const of = one(n + 1);
+        return (
+          <li key={textAt(entry, "id")} className="flex items-end gap-2 border-b border-hair py-1">
+            {fields.map((field) => (
+              <span key={field} className="min-w-0 grow basis-0">
+                <JobField layout="stacked" of={of} path={`${at}[${n}].${field}`} />
+              </span>
+            ))}
+            <Button data-testid="remove" look="quiet" onClick={() => entries.remove(entry)}>
+              <Trans>
+                Remove<span className="sr-only"> {of}</span>
+              </Trans>
+            </Button>
+          </li>
+        );
+      })}
+    </ul>
+  );
+}
+
 /** When somebody comes to change the cylinders; without an hour here it is when they are down to their reserve. */
 function PlannedChanges({ at }: { at: string }) {
   const changes = useEntries(`${at}.changes`, "change");
@@ -36,21 +70,7 @@ function PlannedChanges({ at }: { at: string }) {
     <>
       <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 font-bold">{t`Planned change-overs`}</h3>
       <p className="text-small text-muted">{t`Left blank, the cylinders are changed when they are down to their reserve.`}</p>
-      <ul>
-        {changes.all.map((change, n) => {
-          const of = t`Change-over ${n + 1}`;
-          return (
-            <li key={textAt(change, "id")} className="grid grid-cols-[1fr_auto] items-end gap-2 border-b border-hair py-1">
-              <JobField layout="stacked" of={of} path={`${at}.changes[${n}].after_s`} />
-              <Button data-testid="remove" look="quiet" onClick={() => changes.remove(change)}>
-                <Trans>
-                  Remove<span className="sr-only"> {of}</span>
-                </Trans>
-              </Button>
-            </li>
-          );
-        })}
-      </ul>
+      <Hours at={`${at}.changes`} entries={changes} fields={["after_s"]} one={(n) => t`Change-over ${n}`} />
       <div className="pt-2">
         <Button data-testid="add-change" onClick={() => changes.add({ after_s: next })}>
           <Trans>Plan a change-over after {q.show(next, "duration")}</Trans>
@@ -84,22 +104,7 @@ export function NightAhead() {
           <JobField path={`${supply.at ?? "supplies[0]"}.season.mean_c`} />
           <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 font-bold">{t`Temperatures of the night`}</h3>
           <p className="text-small text-muted">{t`Left blank, the outside temperature falls in a curve from the start to the coldest hour. Two or more temperatures entered here replace the curve.`}</p>
-          <ul>
-            {hours.all.map((hour, n) => {
-              const of = t`Temperature ${n + 1}`;
-              return (
-                <li key={textAt(hour, "id")} className="grid grid-cols-[1fr_1fr_auto] items-end gap-2 border-b border-hair py-1">
-                  <JobField layout="stacked" of={of} path={`${at}.hours[${n}].after_s`} />
-                  <JobField layout="stacked" of={of} path={`${at}.hours[${n}].outside_c`} />
-                  <Button data-testid="remove" look="quiet" onClick={() => hours.remove(hour)}>
-                    <Trans>
-                      Remove<span className="sr-only"> {of}</span>
-                    </Trans>
-                  </Button>
-                </li>
-              );
-            })}
-          </ul>
+          <Hours at={`${at}.hours`} entries={hours} fields={["after_s", "outside_c"]} one={(n) => t`Temperature ${n}`} />
           <div className="pt-2">
             <Button data-testid="add-hour" onClick={() => hours.add({ after_s: next * 3600 })}>
               <Trans>Add a temperature after {q.show(next * 3600, "duration")}</Trans>
