@@ -205,7 +205,8 @@ def _flow(
     rise = 0.0
     if unit is not None and flow > 0:
         density = air_density_kg_per_m3(min(air_c + 20, 300), site.altitude_m)
-        rise = unit.output_w / (density * SPECIFIC_HEAT_J_PER_KGK * flow)
+        # A direct-fired heater in bitter cold may not even warm its own fresh air; its ducts never cool that air.
+        rise = max(0.0, unit.output_w / (density * SPECIFIC_HEAT_J_PER_KGK * flow))
     around = inside_c if m.place.position == "inside" else site.outside_lowest_c
     ducts.warm(supply, min(air_c + rise, 390.0), lambda _: around, site.altitude_m)
     assessment.add(
