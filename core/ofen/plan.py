@@ -11,7 +11,7 @@ from . import __version__
 from .commissioning.procedure import Procedure, build, offered
 from .commissioning.shipped import COMMISSION, Definition, Purpose
 from .commissioning.unit import Around, Feed, Unit, unit_of
-from .document.job import Job
+from .document.job import Job, NightAhead, SeasonAhead
 from .document.sheets import FUEL_WORDS, PIPED, Heater
 from .equipment import assess as equipment
 from .equipment.heaters import ChosenUnit
@@ -178,7 +178,8 @@ def plan(job: Job, catalogue: Catalogue | None = None, memo: Memo | None = None)
     equipment_assessed, electrical, units, carried = memo.of("equipment", (machines_only, need), _equipment)
     need_assessed = memo.of("need", (heat_says, electrical), _whole_need)
     supply_assessed, all_supplies = supply.assess(placed, units, need, carried, memo)
-    siting_assessed = memo.of("siting", (replace(placed, job=job.only("site", "need", "siting")), units, need), siting.assess)
+    standing = replace(placed, job=job.only("site", "need", "siting"), supplies=tuple(map(_without_hours, placed.supplies)))
+    siting_assessed = memo.of("siting", (standing, units, need), siting.assess)
     together_says = memo.of("together", (placed, all_supplies, need, siting_assessed), together.assess)
     supply_assessed = Assessment("supply").take(supply_assessed, together_says)
     supplies = tuple(replace(s, path=[n.copy() for n in s.path]) for s in all_supplies)
@@ -195,6 +196,11 @@ def plan(job: Job, catalogue: Catalogue | None = None, memo: Memo | None = None)
     for s in supplies:
         _put_worst(s, [need_assessed, equipment_assessed, supply_assessed, s.assessment, siting_assessed])
     return Plan(placed, stages, supplies, tuple(commissioned), planned)
+
+
+def _without_hours(s: PlacedSupply) -> PlacedSupply:
+    """A supply without its hours ahead: nothing stands elsewhere for them."""
+    return replace(s, given=replace(s.given, night=NightAhead(), season=SeasonAhead()))
 
 
 def _handover(job: Job) -> Assessment:

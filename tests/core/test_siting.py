@@ -560,11 +560,11 @@ def test_no_start_lays_a_line_that_does_not_reach(key: str) -> None:
 
 
 def test_a_heater_that_cannot_warm_its_own_fresh_air_still_has_a_plan_with_ducts() -> None:
-    document = fill.make(starts.start("building_site")).document
-    document["site"]["outside_lowest_c"] = -50
-    document["equipment"]["heaters"] = [{"id": "heater-1", "model": "fell-118-diesel-230"}]
-    duct = {"id": "duct-1", "machine": "heater-1", "build": "flexible", "diameter_m": 0.2, "length_m": 2.6, "leads_to": "space"}
+    document = fill.make(starts.start("van_air_heater")).document
+    document["site"] |= {"outside_lowest_c": -48.9, "altitude_m": 300}
+    document["equipment"]["heaters"] = [{"id": "heater-1", "model": "scree-105-diesel"}]
+    duct = {"id": "duct-1", "machine": "heater-1", "build": "flexible", "diameter_m": 0.15, "length_m": 1.3, "leads_to": "space"}
     document["siting"]["ducts"] = [duct]
     made = plan(load(document))
     (flow,) = [f for f in made.stage("siting").figures if f.key == "siting.heater-1.duct_flow"]
-    assert {name: value for name, value, _ in flow.inputs}["rise over the heater at this flow"] == 0.0
+    assert [i.value for i in flow.inputs if i.name == "rise over the heater at this flow"] == [0.0]

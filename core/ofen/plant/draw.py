@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Literal, TypeAlias
 
 from ..figures.numerics import total
@@ -129,7 +130,7 @@ class Draw:
         Arguments: outside_c; clock_s, hour of the day, None where everything is held warm.
         Source: the heat loss at that temperature over the useful output of the heaters, less what heaters give that are set for good.
         """
-        output_w = total(b.output_w for b in self.burners if b.for_spaces and b.fixed is None)
+        output_w = self.followed_output_w
         if self.loss_rate_w_per_k is None or self.inside_c is None or output_w <= 0:
             return None
         held, lifted = 1.0, 0.0
@@ -139,7 +140,12 @@ class Draw:
         wanted_w = max(0.0, self.loss_rate_w_per_k * (self.inside_c - outside_c)) * held - self.fixed_output_w
         return min(1.0, max(0.0, wanted_w) / output_w + lifted)
 
-    @property
+    @cached_property
+    def followed_output_w(self) -> float:
+        """Useful heat (W) on high of the heaters for the spaces that follow what is needed."""
+        return total(b.output_w for b in self.burners if b.for_spaces and b.fixed is None)
+
+    @cached_property
     def fixed_output_w(self) -> float:
         """Useful heat (W) of the heaters for the spaces that somebody has set for good."""
         return total(b.set_output_w for b in self.burners if b.for_spaces and b.fixed is not None)
