@@ -45,10 +45,10 @@ class HeaterUnit:
     serves: str = text("Heats", 40, "Blank: the spaces. Otherwise the id of a valve body")
     set_to: str | None = choice(
         "Set to",
-        ("thermostat", "what is needed, by thermostat or hand"),
+        ("thermostat", "as needed"),
         ("high", "high all the time"),
         ("low", "low all the time"),
-        help="For the hours ahead",
+        help="For the hours ahead. As needed is by thermostat or by hand",
         default="thermostat",
     )
     serial: str = text("Serial number", 60)
