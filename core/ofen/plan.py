@@ -11,6 +11,7 @@ from . import __version__
 from .commissioning.procedure import Procedure, build, offered
 from .commissioning.shipped import COMMISSION, Definition, Purpose
 from .commissioning.unit import Around, Feed, Unit, unit_of
+from .document.forecast import Forecast, newest
 from .document.job import Job, NightAhead, SeasonAhead
 from .document.sheets import FUEL_WORDS, PIPED, Heater
 from .equipment import assess as equipment
@@ -136,6 +137,15 @@ class Plan:
         """Return one stage by name, of all supplies together."""
         assessments = [s for s in self.assessments if s.stage == name]
         return Assessment(name).take(*assessments)
+
+    def with_weather(self, forecast: Forecast | None) -> Plan:
+        """Return the plan with its log held against a forecast, where that is newer than the one of the job.
+
+        Arguments: forecast, None for none.
+        """
+        if forecast is None:
+            return self
+        return replace(self, planned=replace(self.planned, weather=newest((self.planned.weather, forecast))))
 
     @property
     def core_version(self) -> str:
@@ -326,7 +336,14 @@ def _running(
         draw = m.draw(m.fuel)
         rated_w = draw.rating.running_w if draw and draw.rating else None
         machines.append(PlannedMachine(m.id, placed.names[m.id], None, rated_w, generator, draw.window_pa if draw else None))
-    return assessment, Planned(tuple(supplies), tuple(machines), placed.job.site.altitude_m, need.loss_rate_w_per_k, need.inside_c)
+    return assessment, Planned(
+        supplies=tuple(supplies),
+        machines=tuple(machines),
+        altitude_m=placed.job.site.altitude_m,
+        loss_w_per_k=need.loss_rate_w_per_k,
+        inside_c=need.inside_c,
+        weather=newest((placed.job.weather,)),
+    )
 
 
 def _planned_supply(placed: Placed, s: PlacedSupply, units: Mapping[str, ChosenUnit], whole: bool) -> PlannedSupply:

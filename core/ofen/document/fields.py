@@ -71,12 +71,12 @@ def moment(label: str, needed: bool = False, default: str | None = "") -> Any:
     return field(default=default, metadata={"spec": Spec(shape="moment", label=label, most=40, needed=needed)})
 
 
-def day(label: str, needed: bool = False) -> Any:
+def day(label: str, needed: bool = False, help: str = "") -> Any:
     """Declare a date, from the year 2000 up to 2200.
 
     Source: ISO 8601.
     """
-    return field(default=None, metadata={"spec": Spec(shape="day", label=label, most=10, needed=needed)})
+    return field(default=None, metadata={"spec": Spec(shape="day", label=label, most=10, needed=needed, help=help)})
 
 
 def texts(label: str, most: int = 400) -> Any:

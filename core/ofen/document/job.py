@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, make_dataclass
+from datetime import date
 from typing import TYPE_CHECKING, Any, ClassVar, Literal, TypeAlias
 
 from .. import document
 from ..figures.errors import Fault, JobFaults
 from ..tables.fuels import FuelRecord, fuels
-from . import Spec, choice, many, number, one, specs, text, texts, upgrades, whole
+from . import Spec, choice, day, many, number, one, specs, text, texts, upgrades, whole
+from .forecast import Forecast
 from .need import Need
 from .sheets import FUELS, SHEETS, Sheet
 from .siting import Siting
@@ -21,7 +23,7 @@ COLDEST_C, WARMEST_LOWEST_C = -50.0, 30.0
 NO_PARTS = ("storage", "space")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Site:
     """Where the job is."""
 
@@ -31,6 +33,8 @@ class Site:
         "temperature", COLDEST_C, WARMEST_LOWEST_C, "Lowest outside", "The coldest hour the job must cope with"
     )
     outside_highest_c: float | None = number("temperature", -40, 55, "Highest outside", "The hottest hour an engine must cope with")
+    latitude_deg: float | None = number("number", -90, 90, "Latitude", "Degrees, north above 0. A forecast is fetched for it")
+    longitude_deg: float | None = number("number", -180, 180, "Longitude", "Degrees, east above 0")
     ground_c: float | None = number("temperature", -20, 30, "Ground under the floor", "Blank: the lowest outside temperature")
     gas_service_pa: float | None = number("gas_pressure", 200, 35_000, "Natural gas at the meter", "Blank if there is none")
 
@@ -146,12 +150,16 @@ else:
     )
 
 
+DAY_S = 86_400.0
+LONGEST_NIGHT_S = 7 * DAY_S
+
+
 @dataclass(frozen=True)
 class HourOutside:
     """A temperature of the night, as forecast or read."""
 
     id: str = text("Id", 40)
-    after_s: float | None = number("duration", 0, 7 * 86_400, "Hours from the start")
+    after_s: float | None = number("duration", 0, LONGEST_NIGHT_S, "Hours from the start")
     outside_c: float | None = number("temperature", -60, 45, "Outside")
 
 
@@ -160,16 +168,17 @@ class PlannedChange:
     """When somebody comes to change the cylinders."""
 
     id: str = text("Id", 40)
-    after_s: float | None = number("duration", 900, 7 * 86_400, "Hours from the start")
+    after_s: float | None = number("duration", 900, LONGEST_NIGHT_S, "Hours from the start")
 
 
 @dataclass(frozen=True, kw_only=True)
 class NightAhead:
     """The night (or the event) that the vessels must carry."""
 
+    begins_on: str | None = day("Date of the start", help="With a date, a forecast is used")
     begins_s: float | None = number("clock", 0, 86_400, "Start of the night", default=64_800.0)
     lasts_s: float | None = number(
-        "duration", 3600, 7 * 86_400, "Length of the night", "Or of an event, up to a week. Blank: the night is not worked out"
+        "duration", 3600, LONGEST_NIGHT_S, "Length of the night", "Or of an event, up to a week. Blank: the night is not worked out"
     )
     evening_c: float | None = number(
         "temperature", -50, 40, "Outside at the start", "Blank: as cold as the coldest hour, all night"
@@ -194,6 +203,23 @@ class NightAhead:
     )
     changes: tuple[PlannedChange, ...] = many(PlannedChange, "Planned change-overs", 12)
     hours: tuple[HourOutside, ...] = many(HourOutside, "Temperatures of the night", 200)
+
+    def clock_s(self, after_s: float) -> float:
+        """Return the hour of the day so long after the start; with its day (s since 1970 by the clock of the place) where that is known.
+
+        Arguments: after_s.
+        """
+        return clock_of(self.begins_on, self.begins_s or 0.0, after_s)
+
+
+def clock_of(begins_on: str | None, begins_s: float, after_s: float) -> float:
+    """Return an hour of the day as `NightAhead.clock_s`.
+
+    Arguments: begins_on, the day, None where it is not known; begins_s, the hour of the start; after_s.
+    """
+    if begins_on is None:
+        return (begins_s + after_s) % DAY_S
+    return (date.fromisoformat(begins_on) - date(1970, 1, 1)).days * DAY_S + begins_s + after_s
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -400,6 +426,7 @@ class Job:
     need: Need = one(Need, "Need")
     equipment: Equipment = one(Equipment, "Equipment")
     prices: Prices = one(Prices, "Prices")
+    weather: Forecast = one(Forecast, "Forecast")
     supplies: tuple[Supply, ...] = many(Supply, "Supplies", MOST_SUPPLIES)
     siting: Siting = one(Siting, "Siting")
     handover: Handover = one(Handover, "Handover")

@@ -82,6 +82,15 @@ def read(text: str, shape: Shape) -> Pasted:
     return Pasted(tuple(columns), tuple(entries), tuple(faults), _written(rest, delimiter) if faults else "")
 
 
+def cells_of(text: str) -> list[list[str]]:
+    """Return the rows of a pasted table as cells, without the empty ones.
+
+    Arguments: text, rows as a spreadsheet copies them (tabs) or as CSV (commas or semicolons).
+    Errors: csv.Error where it is too long or no text.
+    """
+    return [r for r in _cells(text, _delimiter(text)) if any(r)]
+
+
 def _cells(text: str, delimiter: str) -> list[list[str]]:
     if len(text) > MOST_TEXT:
         raise csv.Error(f"is longer than {MOST_TEXT:,} characters")

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Callable, Iterable, Sequence
 from itertools import pairwise
 from math import fsum
+from operator import itemgetter
 
 from .errors import OfenError
 
@@ -68,6 +70,9 @@ def root(function: Callable[[float], float], low: float, high: float, steps: int
     return a if abs(fa) < abs(fb) else b
 
 
+SHORT = 12
+
+
 def interpolated(x: float, points: Sequence[tuple[float, float]]) -> float:
     """Return y at x on straight lines through the points, held flat beyond both ends.
 
@@ -76,7 +81,9 @@ def interpolated(x: float, points: Sequence[tuple[float, float]]) -> float:
     """
     if x <= points[0][0]:
         return points[0][1]
-    for (x0, y0), (x1, y1) in pairwise(points):
+    # A short line is gone through faster than it is halved.
+    known = points if len(points) <= SHORT else points[bisect_left(points, x, 1, key=itemgetter(0)) - 1 :][:2]
+    for (x0, y0), (x1, y1) in pairwise(known):
         if x <= x1:
             return y0 + (y1 - y0) * (x - x0) / (x1 - x0)
     return points[-1][1]

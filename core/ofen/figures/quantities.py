@@ -182,6 +182,9 @@ KINDS: dict[str, QuantityKind] = {
 SYSTEMS = ("metric", "us")
 # Moments up to the year 3237 are written as dates.
 LAST_MOMENT_S = 4e10
+# An hour later than this is one of a day that is known, and has its weekday; the first of 1970 was a Thursday.
+DATED_S = 366 * 86_400.0
+WEEKDAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
 
 _MIXED = re.compile(r"(\d+)[\s-]+(\d+)\s*/\s*(\d+)")
 _SIMPLE = re.compile(r"(\d+)\s*/\s*(\d+)")
@@ -287,7 +290,8 @@ def shown(value: float, kind_name: str, system: str = "metric") -> str:
     """Return the value in the system's unit, three significant figures, unit beside it.
 
     Arguments: value (SI), kind_name, system.
-    A moment (seconds since 1970) is written in UTC, an hour of the day as 18:30.
+    A moment (seconds since 1970) is written in UTC, an hour of the day as 18:30. An hour of a day that is known, in seconds since 1970
+    by the clock of the place, has its weekday.
     Source: ISO 80000-1 for the space between number and unit; three figures are common practice.
     """
     kind = kind_of(kind_name)
@@ -295,6 +299,9 @@ def shown(value: float, kind_name: str, system: str = "metric") -> str:
         return datetime.fromtimestamp(value, UTC).strftime("%Y-%m-%d %H:%M UTC")
     if kind_name == "clock":
         minutes = round(value / 60)
+        if DATED_S < value < LAST_MOMENT_S:
+            weekday = WEEKDAYS[(minutes // (24 * 60) + 3) % 7]
+            return f"{weekday} {minutes // 60 % 24:02d}:{minutes % 60:02d}"
         return f"{minutes // 60:02d}:{minutes % 60:02d}"
     unit = kind.unit(getattr(kind, system))
     number = rounded((value - unit.offset) / unit.factor)

@@ -10,6 +10,7 @@ from typing import Any
 
 from ..commissioning.procedure import Procedure, unsealed
 from ..document import Document
+from ..document.forecast import Forecast
 from ..figures.errors import Fault, JobFaults
 from ..running.entries import MOST_OF_A_KIND, newest, usable
 from ..running.kinds import Entry, Packed, seconds
@@ -95,7 +96,7 @@ class RunRecord:
 class Records:
     """What is recorded of a job at one moment; `unread` is what of it cannot be read.
 
-    `runs` stand oldest first; `log` is the newest of each kind of entry.
+    `runs` stand oldest first; `log` is the newest of each kind of entry; `weather` was fetched since the document was written.
     """
 
     document: Document
@@ -103,6 +104,7 @@ class Records:
     log: Sequence[Entry]
     now_s: float
     unread: Sequence[Unread] = ()
+    weather: Forecast | None = None
 
     @property
     def run_signed_s(self) -> dict[str, float]:
@@ -126,6 +128,7 @@ class RecordTexts:
     log: str
     now_s: float
     unread: Sequence[Unread] = ()
+    weather: Document | None = None
 
     def read(self) -> Records:
         """Return the records, those named among the unread that cannot be read."""
@@ -157,7 +160,13 @@ class RecordTexts:
                     signed=run.signed,
                 )
             )
-        return Records(document=self.document, runs=runs, log=log, now_s=self.now_s, unread=unread)
+        weather = None
+        if self.weather is not None:
+            try:
+                weather = Forecast.from_json(self.weather, "weather")
+            except JobFaults as wrong:
+                unread.append(Unread.of("forecast", "", wrong.faults))
+        return Records(document=self.document, runs=runs, log=log, now_s=self.now_s, unread=unread, weather=weather)
 
 
 def newest_of(log: Sequence[Entry]) -> list[Entry]:

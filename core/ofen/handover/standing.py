@@ -64,8 +64,8 @@ class Standing:
 
     @cached_property
     def plan(self) -> Plan:
-        """The plan of the job."""
-        return plan(self.job, memo=self._memo)
+        """The plan of the job, its log held against the newest weather."""
+        return plan(self.job, memo=self._memo).with_weather(self.records.weather)
 
     @cached_property
     def log(self) -> Counted:

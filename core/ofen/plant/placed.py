@@ -5,11 +5,12 @@ from __future__ import annotations
 import dataclasses
 from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
-from ..document.job import AppliancePart, GeneratorUnit, HeaterUnit, Job, Supply
+from ..document.forecast import Forecast
+from ..document.job import LONGEST_NIGHT_S, AppliancePart, GeneratorUnit, HeaterUnit, HourOutside, Job, NightAhead, Supply
 from ..document.sheets import Generator, Heater
 from ..document.siting import Place
 from . import natural_gas
@@ -79,12 +80,15 @@ class PlacedSupply:
     """One supply with its place among those of the job, its fuel, and the machines that belong to it.
 
     A machine belongs to the supplies it has an inlet on; one without any inlet to the first supply of the fuel it burns now.
+    `begins_s` is the moment at which its hours ahead begin (s since 1970) where they go by the forecast of the job, whose
+    temperatures then stand among those given.
     """
 
     index: int
     given: Supply
     fuel: str
     machines: tuple[Machine, ...]
+    begins_s: float | None = None
 
     @property
     def at(self) -> str:
@@ -144,10 +148,28 @@ def resolve(job: Job, entries: Catalogue) -> Placed:
         *(_generator(job, entries, u, n, tuple(inlets.get(u.id, ()))) for n, u in enumerate(job.equipment.generators)),
     )
     fuels = [s.fuel or "propane" for s in job.supplies]
-    supplies = tuple(
-        PlacedSupply(n, s, fuels[n], tuple(m for m in machines if _belongs(m, n, fuels))) for n, s in enumerate(job.supplies)
-    )
-    return Placed(job, entries, machines, supplies)
+    supplies = []
+    for n, s in enumerate(job.supplies):
+        night, begins_s = _by_forecast(s.night, job.weather)
+        own = tuple(m for m in machines if _belongs(m, n, fuels))
+        supplies.append(PlacedSupply(n, s if begins_s is None else replace(s, night=night), fuels[n], own, begins_s))
+    return Placed(job, entries, machines, tuple(supplies))
+
+
+def _by_forecast(night: NightAhead, forecast: Forecast) -> tuple[NightAhead, float | None]:
+    """The hours ahead with the temperatures of the forecast, and when they begin; as they are where it has none of them.
+
+    They need a date, and temperatures that somebody typed go before it.
+    """
+    if night.begins_on is None or night.hours or night.lasts_s is None or not forecast.is_there:
+        return night, None
+    begins_s = forecast.begins_s(night.begins_on, night.begins_s or 0.0)
+    # On to the longest hours that may be asked for: so far it is followed how long they might be.
+    found = forecast.after(begins_s, LONGEST_NIGHT_S)
+    if len(found) < 2 or found[0][0] > night.lasts_s:
+        return night, None
+    hours = tuple(HourOutside(id=f"forecast-{n}", after_s=s, outside_c=c) for n, (s, c) in enumerate(found))
+    return replace(night, hours=hours), begins_s
 
 
 def _belongs(machine: Machine, index: int, fuels: list[str]) -> bool:

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Protocol, TypeVar
 
+from ..document.forecast import Forecast
 from ..document.job import LiquidSupply
 from ..document.sheets import Generator, Heater
 from ..figures.errors import OfenError
@@ -151,13 +152,14 @@ class PlannedMachine:
 
 @dataclass(frozen=True)
 class Planned:
-    """What the log is held against: supplies, machines, and how fast the place loses its heat; None where the plan has it not."""
+    """What the log is held against: supplies, machines, how fast the place loses its heat, the weather; None where the plan has it not."""
 
     supplies: tuple[PlannedSupply, ...]
     machines: tuple[PlannedMachine, ...]
     altitude_m: float | None
     loss_w_per_k: float | None = None
     inside_c: float | None = None
+    weather: Forecast | None = None
 
     @property
     def barometer_pa(self) -> float:

@@ -8,6 +8,7 @@ from functools import cached_property
 from typing import Annotated, ClassVar, TypeAlias
 
 from ..document import Document, Json
+from ..document.forecast import Forecast
 from ..document.job import Job, load_as_far
 from ..figures.errors import Fault
 from ..figures.memo import Memo
@@ -43,11 +44,22 @@ class OfJob:
 
 @dataclass(frozen=True, kw_only=True)
 class OfLog(OfJob):
-    """A question about a job and its log; an entry that cannot be used is named where it is shown, and the others count."""
+    """A question about a job and its log; an entry that cannot be used is named where it is shown, and the others count.
+
+    `weather` is the newest forecast that was fetched for the job since its document was written.
+    """
 
     MOST_BYTES: ClassVar[int] = WITH_RECORDS_BYTES
 
     entries: LogEntries = ()
+    weather: Forecast | None = None
+
+    def planned(self, memo: Memo) -> Plan:
+        """Return the plan of the job, its log held against the newest weather there is.
+
+        Arguments: memo of an earlier plan.
+        """
+        return super().planned(memo).with_weather(self.weather)
 
     def usable(self) -> list[Entry]:
         """Return the entries without faults."""

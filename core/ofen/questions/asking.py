@@ -32,6 +32,7 @@ ROOMS = {
     "kit": "questions.commissioning",
     "running": "questions.running",
     "due": "questions.running",
+    "forecast": "questions.running",
     "visit": "questions.running",
     "stop_order": "questions.running",
     "open": "questions.handover",

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import Annotated, ClassVar
 
+from ..document.pasted import MOST_TEXT
 from ..figures.assessment import Assessment
 from ..figures.memo import Memo
 from ..handover.stage_lines import StageLine, running_line
 from ..plan import Plan
 from ..running.entries import counted
+from ..running.forecast_in import ReadForecast, forecast_of
 from ..running.kinds import Entry
 from ..running.log import assess, time_left_s
 from ..running.safety_tests import SafetyTest, safety_tests
@@ -19,6 +21,10 @@ from ..running.stop_order import Loss, StopAct, losses
 from ..running.stop_order import stop_order as order_of
 from ..running.visit import VisitField, wanted
 from .asked import OfLog, OfLogNow, OfLogSigned
+from .parsing import Letters, Moment
+
+# No clock of a place changes so often in the days that are kept.
+MOST_OFFSETS = 12
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -90,6 +96,30 @@ def due_of(planned: Plan, entries: list[Entry], signed_s: Mapping[str, float], n
     """
     tests = safety_tests(planned, entries, signed_s)
     return DueAnswer(tuple(schedule(planned, entries, signed_s)), tuple(SafetyTestNow(t, t.is_overdue(now_s)) for t in tests))
+
+
+@dataclass(frozen=True, kw_only=True)
+class ForecastQuestion:
+    """A table with a forecast, as `forecast_in.forecast_of` takes it: the clock of the place, when it was issued, what it is called."""
+
+    text: Annotated[str, Letters(MOST_TEXT)]
+    offsets: tuple[tuple[float, float], ...]
+    issued_s: Moment
+    source: str = ""
+    imperial: bool = False
+    day_first: bool | None = None
+
+
+def forecast(asked: ForecastQuestion, memo: Memo) -> ReadForecast:
+    """The forecast that a table tells, and each row that cannot be used."""
+    return forecast_of(
+        asked.text,
+        offsets=asked.offsets[:MOST_OFFSETS],
+        issued_s=asked.issued_s,
+        source=asked.source,
+        imperial=asked.imperial,
+        day_first=asked.day_first,
+    )
 
 
 @dataclass(frozen=True, kw_only=True)

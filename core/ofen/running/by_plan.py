@@ -6,8 +6,10 @@ from ..figures.assessment import Assessment
 from ..figures.figure import figure
 from ..figures.numerics import total
 from ..physics.fuel.properties import fuel as fuel_of
-from ..plant.draw import DAY_S, HOUR_S
+from ..plant.draw import DAY_S, HOUR_S, Draw
 from ..plant.planned import PlannedSupply
+from ..plant.weather import SiteAir
+from .by_forecast import Pace, goes_by_weather, mean_c, pace
 from .entries import TOGETHER_S, of_kind
 from .fuel_use import Used
 from .kinds import Air, Entry
@@ -18,12 +20,12 @@ WITHIN = 0.30
 ERRORS = 2.0
 
 
-def assess(assessment: Assessment, supply: PlannedSupply, used: Used, log: list[Entry]) -> None:
+def assess(assessment: Assessment, supply: PlannedSupply, used: Used, log: list[Entry], air: SiteAir | None) -> None:
     """Judge what a supply uses by its log against what the plan draws, and set the plan's time to change-over beside that of the log.
 
-    Arguments: assessment (added to); supply; used, by its log; log, the entries that count.
-    Source: `plant.draw`: by thermostat at the mean of the air read outside, without a reading at the lowest of the site; generators by
-    their loads.
+    Arguments: assessment (added to); supply; used, by its log; log, the entries that count; air, by a forecast.
+    Source: `plant.draw`: by thermostat, hour by hour in the air that a forecast tells; else at the mean of the air read outside, without
+    a reading at the lowest of the site; generators by their loads.
     """
     drawn = supply.drawn
     if drawn is None or not drawn.high_w:
@@ -31,16 +33,23 @@ def assess(assessment: Assessment, supply: PlannedSupply, used: Used, log: list[
     read = [
         e.value for e in of_kind(log, Air) if e.where == "outside" and used.from_s - TOGETHER_S <= e.at_s <= used.to_s + TOGETHER_S
     ]
+    told = _told(drawn, used, air)
     air_c = total(read) / len(read) if read else supply.lowest_c
-    if air_c is None:
+    if told is None and air_c is None:
         return
-    hours = [(n + 0.5) * HOUR_S for n in range(int(DAY_S // HOUR_S))]
-    planned_w = total(drawn.at_w("thermostat", s, air_c) for s in hours) / len(hours)
+    if told is not None and air is not None:
+        planned_w = (told.drawn_j(used.to_s) - told.drawn_j(used.from_s)) / (used.to_s - used.from_s)
+        air_c, by = mean_c(air, used.from_s, used.to_s), "outside, mean of the forecast's hours"
+    else:
+        assert air_c is not None
+        hours = [(n + 0.5) * HOUR_S for n in range(int(DAY_S // HOUR_S))]
+        planned_w = total(drawn.at_w("thermostat", s, air_c) for s in hours) / len(hours)
+        by = "outside, mean of what was read" if read else "outside, lowest of the site"
     if planned_w <= 0:
         return
     inputs: list[tuple[str, float | str, str]] = [
         ("drawn by the plan", planned_w, "heat_flow"),
-        ("outside, mean of what was read" if read else "outside, lowest of the site", air_c, "temperature"),
+        (by, air_c, "temperature"),
         ("used by the log", used.gross_w, "heat_flow"),
     ]
     share = assessment.add(
@@ -54,7 +63,7 @@ def assess(assessment: Assessment, supply: PlannedSupply, used: Used, log: list[
             source="one draw; by thermostat and loads",
         )
     )
-    if drawn.share(0.0) is not None and not read:
+    if drawn.share(0.0) is not None and told is None and not read:
         # In milder air than the coldest less is used than planned, and that tells nothing.
         assessment.judge("running.fuel.air_not_read", supply.id, "running", found=(used.gross_w, "heat_flow"))
     else:
@@ -70,7 +79,17 @@ def assess(assessment: Assessment, supply: PlannedSupply, used: Used, log: list[
             found=(used.gross_w, "heat_flow"),
             limit=(planned_w, "heat_flow"),
         )
-    _left(assessment, supply, used, planned_w, inputs)
+    _left(assessment, supply, used, planned_w, inputs, told)
+
+
+def _told(drawn: Draw, used: Used, air: SiteAir | None) -> Pace | None:
+    """What the plan draws hour by hour; None without a forecast that knows the air of the log and of the time after it."""
+    if air is None or not goes_by_weather(drawn):
+        return None
+    points = air.forecast.points
+    if points[0][0] > used.from_s + HOUR_S or points[-1][0] < used.to_s + HOUR_S:
+        return None
+    return pace(drawn, air, used.from_s)
 
 
 def _left(
@@ -79,6 +98,7 @@ def _left(
     used: Used,
     planned_w: float,
     inputs: list[tuple[str, float | str, str]],
+    told: Pace | None,
 ) -> None:
     """The time to change-over by the plan, from the last reading."""
     if used.left_kg is None or used.reserve_kg is None:
@@ -88,9 +108,11 @@ def _left(
         figure(
             key=f"running.{supply.id}.plan_left_s",
             name=f"{supply.name}: to change-over by the plan",
-            value=above_j / planned_w,
+            value=above_j / planned_w if told is None else told.when_s(told.drawn_j(used.to_s) + above_j) - used.to_s,
             kind="duration",
-            formula="(left − reserve) × gross heating value ÷ drawn by the plan at this air",
+            formula="(left − reserve) × gross heating value ÷ drawn by the plan at this air"
+            if told is None
+            else "until (left − reserve) × gross heating value is drawn by the plan, hour by hour in the weather ahead",
             inputs=[("left", used.left_kg, "mass"), ("reserve", used.reserve_kg, "mass"), *inputs],
             source="one draw; by thermostat and loads",
         )

@@ -14,6 +14,8 @@ from ..figures.numerics import rounded
 from ..physics.fuel.properties import fuel as fuel_of
 from ..physics.fuel.properties import gas as gas_of
 from ..plant.planned import TANK_RESERVE, PlannedSupply
+from ..plant.weather import SiteAir
+from . import by_forecast
 from .entries import of_kind
 from .fuel_left import Left, clocked_w, left_of
 from .kinds import Clocked, Entry
@@ -113,11 +115,13 @@ class ClockedInput(Row, table="clocked"):
     w: float
 
 
-def assess(assessment: Assessment, supply: PlannedSupply, entries: list[Entry], barometer_pa: float) -> Used | None:
+def assess(
+    assessment: Assessment, supply: PlannedSupply, entries: list[Entry], barometer_pa: float, air: SiteAir | None = None
+) -> Used | None:
     """Judge the fuel of one supply; None while its rate of use is not known.
 
-    Arguments: assessment; supply; entries that count, of this supply, by time; barometer_pa of the place.
-    Source: `rate.rate_of_use`, `rate.reaches_s`; gross and net heat of the fuel.
+    Arguments: assessment; supply; entries that count, of this supply, by time; barometer_pa of the place; air, by a forecast.
+    Source: `rate.rate_of_use`, `rate.reaches_s`, `by_forecast.ahead`; gross and net heat of the fuel.
     """
     _clocked(assessment, supply, entries, barometer_pa)
     reserve = reserve_kg(supply)
@@ -150,7 +154,7 @@ def assess(assessment: Assessment, supply: PlannedSupply, entries: list[Entry], 
     per_s = _rate(assessment, supply, rate)
     has_level = reserve is not None and readings.means != "meter"
     if reserve is not None and has_level:
-        _until(assessment, supply, latest[-1], rate, reserve)
+        _until(assessment, supply, latest[-1], rate, reserve, air)
         _hungriest(assessment, supply, fillings(series, readings.coarse_kg), latest[-1], reserve)
     gross = _input(assessment, supply, rate, per_s)
     error = rate.error_kg_per_s / rate.kg_per_s
@@ -217,23 +221,38 @@ def _rate(assessment: Assessment, supply: PlannedSupply, rate: Rate) -> float:
     )
 
 
-def _until(assessment: Assessment, supply: PlannedSupply, last: Weighing, rate: Rate, reserve: float) -> None:
+def _until(assessment: Assessment, supply: PlannedSupply, last: Weighing, rate: Rate, reserve: float, air: SiteAir | None) -> None:
+    ahead = _ahead(assessment, supply, rate, reserve, air)
+    reached = (ahead.likely_s, ahead.soonest_s, ahead.latest_s) if ahead else reaches_s(rate, reserve)
     # Where hardly anything may be used, a time only says “later than the latest that is shown”.
-    likely, soonest, latest = (min(at_s, last.at_s + LONGEST_S) for at_s in reaches_s(rate, reserve))
-    left = [("left", last.left_kg, "mass"), ("reserve", reserve, "mass"), ("rate", rate.kg_per_s, "mass_flow")]
+    likely, soonest, latest = (min(at_s, last.at_s + LONGEST_S) for at_s in reached)
+    left: list[tuple[str, float | str, str]] = [
+        ("left", last.left_kg, "mass"),
+        ("reserve", reserve, "mass"),
+        ("rate", rate.kg_per_s, "mass_flow"),
+    ]
+    if ahead:
+        left += [
+            ("drawn by the plan, when this was read", ahead.past_w, "heat_flow"),
+            ("outside then", ahead.past_c, "temperature"),
+            ("drawn by the plan, the day ahead", ahead.ahead_w, "heat_flow"),
+            ("outside then, by the forecast", ahead.ahead_c, "temperature"),
+        ]
     assessment.add(
         figure(
             key=f"running.{supply.id}.left_s",
             name=f"{supply.name}: to change-over, from the last reading",
             value=max(0.0, likely - last.at_s),
             kind="duration",
-            formula="until what is left falls to the reserve, at the rate of use and with swings as it had them so far",
+            formula="until what is left falls to the reserve, at the rate of use and with swings as it had them so far"
+            + (", each hour by what the plan draws in its weather" if ahead else ""),
             inputs=[
                 *left,
                 ("at the earliest", max(0.0, soonest - last.at_s), "duration"),
                 ("at the latest", max(0.0, latest - last.at_s), "duration"),
             ],
-            source="smooth swings round a steady rate, by Kalman 1960; 80 of 100 such intervals hold",
+            source="smooth swings round a steady rate, by Kalman 1960; 80 of 100 such intervals hold"
+            + ("; the forecast, with its error" if ahead else ""),
         ),
         headline=True,
     )
@@ -254,6 +273,37 @@ def _until(assessment: Assessment, supply: PlannedSupply, last: Weighing, rate: 
             reserve=(reserve, "mass"),
             rate=(rate.kg_per_s, "mass_flow"),
         )
+
+
+def _ahead(
+    assessment: Assessment, supply: PlannedSupply, rate: Rate, reserve: float, air: SiteAir | None
+) -> by_forecast.Ahead | None:
+    """When the reserve is reached by the weather ahead; None, with the reason told, where nothing is known of that."""
+    drawn = supply.drawn
+    if drawn is None or not by_forecast.goes_by_weather(drawn):
+        return None
+    if air is None:
+        assessment.judge("running.forecast.none", supply.id, "running", name=supply.name)
+        return None
+    known = by_forecast.covered(rate, air)
+    if known is None:
+        points = air.forecast.points
+        begins, ends = (points[0][0], "moment"), (points[-1][0], "moment")
+        assessment.judge("running.forecast.elsewhere", supply.id, "running", name=supply.name, begins=begins, ends=ends)
+        return None
+    ahead = by_forecast.ahead(known, reserve, drawn, air)
+    assessment.judge(
+        "running.forecast.used",
+        supply.id,
+        "running",
+        name=supply.name,
+        issued=(air.forecast.issued_s, "moment"),
+        source=air.forecast.source or "no source named",
+        past=(ahead.past_c, "temperature"),
+        ahead=(ahead.ahead_c, "temperature"),
+        share=(ahead.ahead_w / ahead.past_w, "fraction"),
+    )
+    return ahead
 
 
 def _hungriest(assessment: Assessment, supply: PlannedSupply, split: list[list[Weighing]], last: Weighing, reserve: float) -> None:

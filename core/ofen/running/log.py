@@ -9,7 +9,7 @@ from ..figures.assessment import Assessment, Row
 from ..figures.numerics import rounded
 from ..plant.electrical import PAIRS, hertz_of
 from ..plant.planned import Planned
-from . import by_plan, fuel_use, output, place, seen
+from . import by_forecast, by_plan, fuel_use, output, place, seen
 from .entries import counted, newest
 from .fuel_left import left_of
 from .fuel_use import ChangeOver
@@ -39,11 +39,12 @@ def assess(planned: Planned, entries: list[Entry]) -> Assessment:
     log = newest(counted(entries))
     assessment.verdicts += seen.harms(planned, log)
     used = {}
+    air = by_forecast.site_air(assessment, planned.weather, log)
     for supply in planned.supplies:
-        found = fuel_use.assess(assessment, supply, planned.own(supply, log), planned.barometer_pa)
+        found = fuel_use.assess(assessment, supply, planned.own(supply, log), planned.barometer_pa, air)
         if found is not None:
             used[supply.id] = found
-            by_plan.assess(assessment, supply, found, log)
+            by_plan.assess(assessment, supply, found, log, air)
     given_off = {}
     for machine in planned.machines:
         gives = output.assess(assessment, machine, planned.altitude_m, planned.of_machine(machine.id, log))

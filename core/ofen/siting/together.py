@@ -46,10 +46,10 @@ def assess(placed: Placed, supplies: Sequence[SupplyPlan], need: HeatNeed, sitin
     ahead = [(s, course) for s in supplies for course in s.assessment.table(NightCourse)]
     if not ahead:
         return assessment
-    begins_s = ahead[0][1].begins_s
+    begins = ahead[0][1]
     longest_s = max(len(course.fill) * course.step_s for _, course in ahead)
     feeders, names = fed_by(placed), placed.names
-    stores = [*(_of_supply(s, course, begins_s) for s, course in ahead), *_of_batteries(placed, siting, longest_s)]
+    stores = [*(_of_supply(s, course, begins) for s, course in ahead), *_of_batteries(placed, siting, longest_s)]
     if len(stores) < 2 and not any(g in store.stops for store in stores for g in feeders.values()):
         return assessment
     first = min(stores, key=lambda store: (not store.ends, inf if store.until_s is None else store.until_s))
@@ -58,7 +58,7 @@ def assess(placed: Placed, supplies: Sequence[SupplyPlan], need: HeatNeed, sitin
         limit = None if until_s is None else (until_s, "duration")
         assessment.judge("supply.together.lasts", "storage", "supplies", found=(longest_s, "duration"), holds_to=limit)
         return assessment
-    at = ((begins_s + until_s) % DAY_S, "clock")
+    at = (begins.clock_s(until_s), "clock")
     values = {"name": first.name, "found": at, "after": (until_s, "duration")}
     fans = tuple(names[h] for h, g in feeders.items() if g in first.stops)
     if fans:
@@ -71,9 +71,11 @@ def assess(placed: Placed, supplies: Sequence[SupplyPlan], need: HeatNeed, sitin
     return assessment
 
 
-def _of_supply(s: SupplyPlan, course: NightCourse, begins_s: float) -> Store:
-    """A supply with its hours; where those begin at another hour of the day they belong to the same night."""
-    later_s = (course.begins_s - begins_s + DAY_S / 2) % DAY_S - DAY_S / 2
+def _of_supply(s: SupplyPlan, course: NightCourse, begins: NightCourse) -> Store:
+    """A supply with its hours; where those begin at another hour of the day they belong to the same night, but for dated ones."""
+    later_s = (course.begins_s - begins.begins_s + DAY_S / 2) % DAY_S - DAY_S / 2
+    if course.begins_on and begins.begins_on:
+        later_s = course.clock_s(0.0) - begins.clock_s(0.0)
     until_s = course.until_s if course.failed_s is None else course.failed_s
     return Store(
         name=s.name,

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from functools import partial
 from typing import ClassVar
 
+from ..document.forecast import Forecast
 from ..document.job import AppliancePart, ConnectorPart, FilterPart, LinePart, RegulatorPart, ShutOff, Site, Supply
 from ..document.sheets import FUEL_WORDS, PIPED
 from ..equipment.heaters import ChosenUnit
@@ -26,7 +27,7 @@ from ..plant.nodes import Node, order, put_flows
 from ..plant.placed import Placed, PlacedSupply
 from ..plant.readings import SupplyPlant
 from ..plant.vessels import Source
-from . import cost, draws, fuel_choice, hours, night, path_drawing, season
+from . import cost, draws, forecast_ahead, fuel_choice, hours, night, path_drawing, season
 from .gas import chain, inlets, lines, subsets
 from .gas.walk import Walk
 from .hours import Held
@@ -106,6 +107,7 @@ class Around:
     catalogue: Catalogue
     before: tuple[tuple[int, str, str], ...]
     some_draw: bool
+    weather: Forecast
 
 
 def assess(
@@ -116,13 +118,13 @@ def assess(
     Arguments: placed; units, the heaters as they stand at this site; need and carried, what heaters and generators meet; memo.
     Source: common practice; the equations of `pipes`, `vaporizing`, `regulators`, `liquid.line`.
     """
-    job = placed.job.only("site", "equipment", "prices", "supplies")
+    job = placed.job.only("site", "equipment", "prices", "weather", "supplies")
     whole = memo.of("supplies", (replace(placed, job=job), units, need, carried), _all_of_them)
     some_draw = any(m.draws for m in placed.machines)
     supplies = []
     for s in placed.supplies:
         before = tuple((o.index, o.fuel, o.name) for o in placed.supplies[: s.index])
-        around = Around(job.site, fuel_choice.price_per_j(job, s.fuel), placed.catalogue, before, some_draw)
+        around = Around(job.site, fuel_choice.price_per_j(job, s.fuel), placed.catalogue, before, some_draw, placed.job.weather)
         own = [u for u in units if u.id in s.ids]
         # The memo is no input of a step: one that held itself would never be let go.
         supplies.append(memo.of(f"supply {s.index}", (around, s, own, need, carried), partial(_supply, memo=memo)))
@@ -137,6 +139,7 @@ def _all_of_them(placed: Placed, units: list[ChosenUnit], need: HeatNeed, carrie
         fed = any(m.id in s.ids and s.fuel == m.fuel for s in placed.supplies)
         if m.draws and not fed and m.fuel != "butane_mix" and (m.is_heater or m.inlets):
             assessment.judge("supply.fuel.not_planned", m.id, "supplies", name=m.name, fuel=FUEL_WORDS[m.fuel])
+    forecast_ahead.judge_itself(assessment, placed.job.site, placed.job.weather)
     fuel_choice.assess(assessment, placed.job, placed.catalogue, carried)
     cost.assess(assessment, placed, units, need, carried)
     if not any(s.fuel == CARTRIDGES for s in placed.supplies):
@@ -171,6 +174,7 @@ def _supply(
         path, laid = liquid.assess(assessment, around.site, supply, drawn, nodes, around.money_per_j)
         plant = SupplyPlant(supply, {c.id: c.input_w for c in drawing}, liquid=laid)
     _season(assessment, around, supply, drawn, memo)
+    forecast_ahead.judge(assessment, around.site, supply, around.weather)
     joints.assess(assessment, supply, nodes)
     _mark_machines(supply, path)
     return SupplyPlan(supply, assessment, path, plant, drawn, feeding)

@@ -7,12 +7,12 @@ from dataclasses import dataclass, replace
 from typing import Literal, TypeAlias
 
 from ..document.fields import labels, missing
-from ..document.job import NightAhead, Site, Supply
+from ..document.job import NightAhead, Site, Supply, clock_of
 from ..figures.assessment import Assessment, Row
 from ..figures.figure import figure
 from ..figures.numerics import rounded
 from ..plant.catalogue import Catalogue, Regulator
-from ..plant.draw import DAY_S, STEP_S, Draw
+from ..plant.draw import STEP_S, Draw
 from ..plant.night import Night
 from ..plant.vessels import Source
 from . import weather_ahead
@@ -46,6 +46,7 @@ class NightCourse(Row, table="night"):
     """
 
     begins_s: float
+    begins_on: str | None
     step_s: float
     outside_c: tuple[float, ...]
     liquid_c: tuple[float, ...]
@@ -58,6 +59,13 @@ class NightCourse(Row, table="night"):
     failed_s: float | None
     until_s: float | None
     whole_w: float
+
+    def clock_s(self, after_s: float) -> float:
+        """Return the hour so long after the start, as `NightAhead.clock_s`.
+
+        Arguments: after_s.
+        """
+        return clock_of(self.begins_on, self.begins_s, after_s)
 
 
 Happening: TypeAlias = Literal[
@@ -77,7 +85,7 @@ BY_SOMEBODY = ("by_hand", SWAPPED)
 
 @dataclass(frozen=True)
 class NightCall(Row, table="schedule"):
-    """What someone has to be there for in the night: after how long, at which time of day."""
+    """What someone has to be there for in the night: after how long, at which time of day, with its day where that is known."""
 
     after_s: float
     clock_s: float
@@ -143,12 +151,13 @@ def planned_s(asked: NightAhead) -> tuple[float, ...]:
 
 
 def _clock(asked: NightAhead, after_s: float) -> tuple[float, str]:
-    return ((asked.begins_s or 0.0) + after_s) % DAY_S, "clock"
+    return asked.clock_s(after_s), "clock"
 
 
 def _table(given: Supply, asked: NightAhead, night: Night, first: Regulator | None, drawn: Draw) -> NightCourse:
     return NightCourse(
         begins_s=asked.begins_s or 0.0,
+        begins_on=asked.begins_on,
         step_s=STEP_S,
         outside_c=tuple(rounded(m.outside_c, KEPT) for m in night.moments),
         liquid_c=tuple(rounded(m.liquid_c, KEPT) for m in night.moments),

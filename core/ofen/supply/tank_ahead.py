@@ -5,7 +5,7 @@ from __future__ import annotations
 from ..document.job import Site, Supply
 from ..figures.assessment import Assessment
 from ..figures.numerics import rounded
-from ..plant.draw import DAY_S, STEP_S, Draw
+from ..plant.draw import STEP_S, Draw
 from ..plant.planned import TANK_RESERVE
 from . import weather_ahead
 from .carrying import LONGEST_S
@@ -51,6 +51,7 @@ def assess(assessment: Assessment, site: Site, given: Supply, drawn: Draw, full_
     assessment.put(
         NightCourse(
             begins_s=begins_s,
+            begins_on=asked.begins_on,
             step_s=STEP_S,
             outside_c=tuple(rounded(c, KEPT) for c in outside),
             liquid_c=(),
@@ -67,9 +68,9 @@ def assess(assessment: Assessment, site: Site, given: Supply, drawn: Draw, full_
     )
     calls: list[tuple[float, Happening]] = [] if due_s is None else [(due_s, "refuel")]
     calls.append((asked.lasts_s, "end") if empty_s is None else (empty_s, "fails"))
-    assessment.put(*(NightCall(after, (begins_s + after) % DAY_S, what) for after, what in calls))
+    assessment.put(*(NightCall(after, asked.clock_s(after), what) for after, what in calls))
     if due_s is not None:
-        at = ((begins_s + due_s) % DAY_S, "clock")
+        at = (asked.clock_s(due_s), "clock")
         assessment.judge("supply.tank.refuel_due", "storage", f"{AT}.lasts_s", found=at, after=(due_s, "duration"))
     if empty_s is None:
         assessment.judge(
@@ -81,7 +82,7 @@ def assess(assessment: Assessment, site: Site, given: Supply, drawn: Draw, full_
             holds_to=None if ends_s is None else (ends_s, "duration"),
         )
     else:
-        at = ((begins_s + empty_s) % DAY_S, "clock")
+        at = (asked.clock_s(empty_s), "clock")
         assessment.judge("supply.tank.runs_empty", "storage", f"{AT}.lasts_s", found=at, after=(empty_s, "duration"))
     return ends_s
 

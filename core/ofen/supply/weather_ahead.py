@@ -41,7 +41,7 @@ def judge(assessment: Assessment, given: Supply) -> None:
             "supply.night.forecast_short",
             "storage",
             f"{AT}.hours",
-            found=(begins[0], "duration"),
+            found=(max(0.0, begins[0]), "duration"),
             ends=(ends[0], "duration"),
             limit=(lasts_s, "duration"),
         )
@@ -49,17 +49,29 @@ def judge(assessment: Assessment, given: Supply) -> None:
     since, until = max(within, key=lambda w: w[1] - w[0], default=(0.0, 0.0))
     if until - since > FORECAST_GAP_S:
         assessment.judge(
-            "supply.night.forecast_gap", "storage", f"{AT}.hours", found=(since, "duration"), until=(until, "duration")
+            "supply.night.forecast_gap", "storage", f"{AT}.hours", found=(max(0.0, since), "duration"), until=(until, "duration")
         )
 
 
 def coldest_c(site: Site, given: Supply) -> float:
-    """Return the coldest hour that was told (°C): that of a forecast is its own, else the lowest of the site.
+    """Return the coldest hour that was told (°C): that of a forecast is its own within the hours ahead, else the lowest of the site.
 
     Arguments: site, with its lowest; given, the supply.
     """
+    return coldest(site, given)[1]
+
+
+def coldest(site: Site, given: Supply) -> tuple[float, float]:
+    """Return the same with when it is (s after the start).
+
+    Arguments: as `coldest_c`.
+    """
     assert site.outside_lowest_c is not None
-    return min((c for _, c in _entered(given)), default=site.outside_lowest_c)
+    points, lasts_s = _entered(given), given.night.lasts_s or 0.0
+    if not points:
+        return given.night.lowest_at_s or 0.0, site.outside_lowest_c
+    ends = [(s, interpolated(s, points)) for s in (0.0, lasts_s)]
+    return min([*(p for p in points if 0.0 <= p[0] <= lasts_s), *ends], key=lambda p: p[1])
 
 
 def air_ahead(site: Site, given: Supply, colder_by_k: float = 0.0) -> Callable[[float], float]:
