@@ -27,7 +27,7 @@ from teams.models import Person
 
 from . import actions, attention, audit, board, examples, finding, papers, whole
 from .models import Job, OwnStart, Paper
-from .snapshot import newest
+from .snapshot import newest, weather_of
 
 router = Router(tags=["jobs"])
 # A record may be written a while before it can be seen: so much before the mark is sent again.
@@ -37,6 +37,7 @@ MOST_ENTRIES = 5_000
 MOST_ON_A_DEVICE = 5_000
 MOST_OLDER = 1_000
 EntryOut: Any = core("LogEntry")
+ForecastOut: Any = core("Forecast")
 DueOut: Any = core("DueItem")
 ProcedureOut: Any = core("SealedProcedure")
 Skip = Annotated[int, Field(ge=0, le=10_000_000)]
@@ -133,6 +134,7 @@ class JobOut(Schema):
     filed: bool
     signed: ClosedOut | None
     document: dict[str, Any]
+    weather: ForecastOut | None = None
 
 
 class RunKept(Schema):
@@ -191,6 +193,7 @@ def _out(person: Person, saved: actions.Saved) -> dict[str, Any]:
         "filed": saved.job.filed_at is not None,
         "signed": {"name": signed.name, "at": signed.at.isoformat()} if signed else None,
         "document": actions.document_of(r),
+        "weather": weather_of(saved.job),
     }
 
 

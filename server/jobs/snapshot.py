@@ -20,6 +20,12 @@ def newest(job: Job) -> Revision:
     return job.revisions.select_related("author").order_by("-number")[0]
 
 
+def weather_of(job: Job) -> dict[str, Any] | None:
+    """Return the newest forecast that was fetched for a job, as plain data, None where there is none."""
+    found: dict[str, Any] | None = Job.objects.filter(pk=job.pk).values_list("weather__body", flat=True).first()
+    return found
+
+
 class Snapshot:
     """A job at one moment: as texts for a desk, and with all of its log for a report, a file or a register."""
 
@@ -49,6 +55,7 @@ class Snapshot:
             log=log,
             now_s=timezone.now().timestamp(),
             unread=[*unread, *unread_log],
+            weather=weather_of(self.job),
         )
 
     @property

@@ -71,6 +71,7 @@ def build() -> NinjaAPI:
     from logbook.api import router as logbook
     from outbox.api import router as outbox
     from teams.api import router as teams
+    from weather.api import router as weather
 
     from .client_faults import router as client_faults
 
@@ -83,7 +84,7 @@ def build() -> NinjaAPI:
         urls_namespace="api",
     )
     errors.install(api)
-    for router in (teams, catalogue, instruments, jobs, asked, logbook, outbox, handover, handing, client_faults):
+    for router in (teams, catalogue, instruments, weather, jobs, asked, logbook, outbox, handover, handing, client_faults):
         api.add_router("", router)
     return api
 

@@ -25,6 +25,7 @@ INSTALLED_APPS = [
     "teams",
     "catalogue",
     "instruments",
+    "weather",
     "jobs",
     "fieldwork",
     "logbook",
@@ -100,6 +101,9 @@ LONGEST_REQUEST_S = 5.0
 
 # Which instruments may be read: networks with ports, serial ports. None unless whoever runs the server names them.
 INSTRUMENTS = [r for r in os.environ.get("OFEN_INSTRUMENTS", "127.0.0.0/8:5100-5199" if DEMO else "").split(",") if r]
+
+# The service that forecasts are fetched from, as an address of HTTP; none unless whoever runs the server names it.
+WEATHER = os.environ.get("OFEN_WEATHER", "http://127.0.0.1:5290/" if DEMO else "")
 
 USE_TZ = True
 TIME_ZONE = "UTC"

@@ -41,6 +41,11 @@ QUESTION: dict[str, dict[str, Any]] = {
     "assumed": JOB,
     "begin": JOB | {"unit": PROCEDURE.unit, "key": "", "signed": None},
     "moved": JOB | {"id": PROCEDURE.unit, "by": [0, 1]},
+    "forecast": {
+        "text": "Time,Outside\n2026-12-02 18:00,-2\n2026-12-02 19:00,-3\n",
+        "offsets": [[0.0, 3600.0]],
+        "issued_s": 1.78e9,
+    },
     "bring": NIGHT | {"supply": MADE.supplies[0].supply.given.id},
     "commissioning": JOB | {"runs": [HELD]},
     "open": JOB | LOG | {"runs": [HELD]},

@@ -52,7 +52,7 @@ def test_every_fault_is_named_by_its_path(depot: dict[str, Any]) -> None:
     assert found["site.altitude_m"] == "100,000 m is not possible here. Enter a value from −400 m to 5,000 m"
     assert (
         found["site.weather"]
-        == "is not known here. Known: place, altitude_m, outside_lowest_c, outside_highest_c, ground_c, gas_service_pa"
+        == "is not known here. Known: place, altitude_m, outside_lowest_c, outside_highest_c, latitude_deg, longitude_deg, ground_c, gas_service_pa"
     )
     assert found["supplies[0].storage.count"] == "must be a whole number from 1 to 60"
     assert (

@@ -51,6 +51,11 @@ def asked(me: Caller, job: dict[str, Any], run: dict[str, Any]) -> dict[str, Any
         "start": {"key": next(iter(starts.shipped()))},
         "begin": {"document": document, "unit": "heater-1"},
         "bring": {"document": night, "supply": document["supplies"][0]["id"]},
+        "forecast": {
+            "text": "Time,Outside\n2026-12-02 18:00,-2\n2026-12-02 19:00,-3\n",
+            "offsets": [[0.0, 3600.0]],
+            "issued_s": 1.78e9,
+        },
         "moved": {"document": document, "id": "heater-1", "by": [1.0, 2.0]},
         "run": {
             "procedure": kept["procedure"],

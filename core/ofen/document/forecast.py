@@ -21,15 +21,15 @@ MOST_HOURS = 400
 class ForecastHour:
     """The air at one moment, as forecast; before the moment of issue, as it was."""
 
-    at: str = moment("Time")
-    outside_c: float | None = number("temperature", -60, 45, "Outside")
+    at: str = moment("Time", needed=True)
+    outside_c: float | None = number("temperature", -60, 45, "Outside", needed=True)
 
 
 @dataclass(frozen=True)
 class Forecast:
     """The air outside at this site, hour by hour, with its moment of issue and where it is from."""
 
-    issued_at: str = moment("Issued")
+    issued_at: str = moment("Issued", needed=True)
     source: str = text("From", 80)
     hours: tuple[ForecastHour, ...] = many(ForecastHour, "Hours of the forecast", MOST_HOURS, keyed=False)
 

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any, ClassVar, Literal, TypeAlias
 from .. import document
 from ..figures.errors import Fault, JobFaults
 from ..tables.fuels import FuelRecord, fuels
-from . import Spec, choice, day, many, number, one, specs, text, texts, upgrades, whole
+from . import Spec, choice, day, many, maybe, number, one, specs, text, texts, upgrades, whole
 from .forecast import Forecast
 from .need import Need
 from .sheets import FUELS, SHEETS, Sheet
@@ -33,8 +33,8 @@ class Site:
         "temperature", COLDEST_C, WARMEST_LOWEST_C, "Lowest outside", "The coldest hour the job must cope with"
     )
     outside_highest_c: float | None = number("temperature", -40, 55, "Highest outside", "The hottest hour an engine must cope with")
-    latitude_deg: float | None = number("number", -90, 90, "Latitude", "Degrees, north above 0. A forecast is fetched for it")
-    longitude_deg: float | None = number("number", -180, 180, "Longitude", "Degrees, east above 0")
+    latitude_deg: float | None = number("angle", -90, 90, "Latitude", "Degrees, north above 0. A forecast is fetched for it")
+    longitude_deg: float | None = number("angle", -180, 180, "Longitude", "Degrees, east above 0")
     ground_c: float | None = number("temperature", -20, 30, "Ground under the floor", "Blank: the lowest outside temperature")
     gas_service_pa: float | None = number("gas_pressure", 200, 35_000, "Natural gas at the meter", "Blank if there is none")
 
@@ -426,7 +426,7 @@ class Job:
     need: Need = one(Need, "Need")
     equipment: Equipment = one(Equipment, "Equipment")
     prices: Prices = one(Prices, "Prices")
-    weather: Forecast = one(Forecast, "Forecast")
+    weather: Forecast | None = maybe(Forecast, "Forecast")
     supplies: tuple[Supply, ...] = many(Supply, "Supplies", MOST_SUPPLIES)
     siting: Siting = one(Siting, "Siting")
     handover: Handover = one(Handover, "Handover")

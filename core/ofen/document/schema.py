@@ -30,7 +30,8 @@ def _default_of(field: Any) -> dict[str, Any]:
 def _schema_of(spec: Spec) -> dict[str, Any]:
     about = {"title": spec.label} | ({"description": spec.help} if spec.help else {})
     if spec.shape == "one":
-        return about | schema(spec.of)
+        inner = schema(spec.of)
+        return about | inner | ({"type": ["object", "null"]} if spec.optional else {})
     if spec.shape == "many":
         items = {"oneOf": [schema(c) for c in spec.of.values()]} if isinstance(spec.of, dict) else schema(spec.of)
         return about | {"type": "array", "maxItems": spec.most, "items": items}

@@ -156,12 +156,12 @@ def resolve(job: Job, entries: Catalogue) -> Placed:
     return Placed(job, entries, machines, tuple(supplies))
 
 
-def _by_forecast(night: NightAhead, forecast: Forecast) -> tuple[NightAhead, float | None]:
+def _by_forecast(night: NightAhead, forecast: Forecast | None) -> tuple[NightAhead, float | None]:
     """The hours ahead with the temperatures of the forecast, and when they begin; as they are where it has none of them.
 
     They need a date, and temperatures that somebody typed go before it.
     """
-    if night.begins_on is None or night.hours or night.lasts_s is None or not forecast.is_there:
+    if night.begins_on is None or night.hours or night.lasts_s is None or forecast is None or not forecast.is_there:
         return night, None
     begins_s = forecast.begins_s(night.begins_on, night.begins_s or 0.0)
     # On to the longest hours that may be asked for: so far it is followed how long they might be.

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from math import exp, sqrt
 from statistics import median
 
 from ..document.forecast import Forecast
@@ -15,6 +16,8 @@ DAY_S, HOUR_S = 86_400.0, 3600.0
 ERROR_K, ERROR_K_PER_DAY, ERROR_MOST_K = 1.2, 0.35, 5.0
 # Eight of ten lie within so many standard errors; one in ten is colder, one warmer (the normal distribution).
 EIGHT_OF_TEN = 1.2816
+# Where a forecast is off it stays so for about two days.
+ERROR_HANGS_S = 2 * DAY_S
 # So many readings of the outside show that the site is colder or warmer than the forecast, by so much at the most.
 LEAST_READ, ELSEWHERE_K = 3, 6.0
 
@@ -26,6 +29,18 @@ def error_k(lead_s: float) -> float:
     Source: from memory, as above.
     """
     return 0.0 if lead_s <= 0 else min(ERROR_MOST_K, ERROR_K + ERROR_K_PER_DAY * lead_s / DAY_S)
+
+
+def of_the_mean(over_s: float) -> float:
+    """Return which part of an hour's error the mean of many hours has.
+
+    Arguments: over_s, how long they last.
+    Equation: √(2/x · (1 − (1 − e⁻ˣ)/x)), x the time over that for which an error hangs together.
+    Holds for: errors that hang together alike at every hour; those further ahead are larger, and counted so beside it.
+    Source: the mean of a first-order Gauss-Markov process; two days from memory.
+    """
+    x = over_s / ERROR_HANGS_S
+    return 1.0 if x < 1e-3 else sqrt(2 / x * (1 - (1 - exp(-x)) / x))
 
 
 @dataclass(frozen=True)

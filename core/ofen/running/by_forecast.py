@@ -13,7 +13,7 @@ from ..document.forecast import Forecast
 from ..figures.assessment import Assessment
 from ..figures.numerics import interpolated, total
 from ..plant.draw import DAY_S, HOUR_S, Draw
-from ..plant.weather import EIGHT_OF_TEN, ELSEWHERE_K, SiteAir, beside
+from ..plant.weather import EIGHT_OF_TEN, ELSEWHERE_K, SiteAir, beside, of_the_mean
 from .entries import of_kind
 from .kinds import Air, Entry
 from .rate import Rate, reaches_s
@@ -127,8 +127,8 @@ def ahead(rate: Rate, reserve_kg: float, drawn: Draw, air: SiteAir) -> Ahead:
     Each hour counts by what the plan draws in it, so that the log tells how much is really used for each joule that the plan draws,
     whatever the weather was; the times come from following the plan on from there.
     Arguments: rate, as `covered` returns it; reserve_kg; drawn, what the plan has on the supply; air.
-    Source: `swings.reached_days` in the time that the plan measures; the error of the forecast with that of the log as the root of their
-    squares, as if all hours were off together (cautious).
+    Source: `swings.reached_days` in the time that the plan measures; the error of the forecast, as it is on the average of those hours,
+    with that of the log as the root of their squares.
     """
     first, last = rate.ahead[0][0][0], rate.ahead[-1][-1][0]
     told = pace(drawn, air, first)
@@ -137,7 +137,8 @@ def ahead(rate: Rate, reserve_kg: float, drawn: Draw, air: SiteAir) -> Ahead:
     likely, soonest, latest = (s * mean_w for s in reaches_s(replace(rate, ahead=even), reserve_kg))
     at_s = told.when_s(likely)
     to_go = likely - told.drawn_j(last)
-    colder, warmer = (pace(drawn, air, last, errors).when_s(to_go) for errors in (-EIGHT_OF_TEN, EIGHT_OF_TEN))
+    off = EIGHT_OF_TEN * of_the_mean(told.when_s(likely) - last)
+    colder, warmer = (pace(drawn, air, last, errors).when_s(to_go) for errors in (-off, off))
     tomorrow = last + DAY_S
     return Ahead(
         likely_s=at_s,

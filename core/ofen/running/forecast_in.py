@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta, timezone
@@ -11,7 +12,7 @@ from ..document import specs
 from ..document.forecast import MOST_HOURS, Forecast, ForecastHour
 from ..document.pasted import cells_of
 from ..figures.quantities import shown
-from .table_in import TIMES, Column, Read, Table, Zone, rows_in, understood
+from .table_in import IGNORED, TIMES, Column, Read, Table, Zone, rows_in, understood
 
 # What a heading calls the air outside where nothing else is told in the table.
 CALLED = (
@@ -26,6 +27,8 @@ CALLED = (
     "2 m temperature",
     "outside temperature",
 )
+# Degrees at the end of a heading, in brackets or not: `Outside, °F`, `temp_c`, `Outside (deg C)`.
+DEGREES = re.compile(r"(?:[\s_,]|°|deg)*[\[(]?\s*(?:°|deg\.?|\b|_)\s*([CF])\s*[\])]?\s*$", re.IGNORECASE)
 OUTSIDE = {"kind": "air", "where": "outside"}
 # So much of what is past is kept: it tells how cold it was while a log was written.
 KEPT_PAST_S = 6 * 86_400.0
@@ -86,16 +89,16 @@ def forecast_of(
         at_s = moment.timestamp()
         local = moment.astimezone(timezone(timedelta(seconds=_offset(offsets, at_s))))
         found.setdefault(at_s, ForecastHour(local.isoformat(), value))
+    if len(found) > 1 and max(found) <= issued_s:
+        into.fault(0, "", "All of its hours are over. Get a newer forecast")
     hours, dropped = _kept(found, issued_s)
     notes = list(into.notes)
     if dropped:
         notes.append(f"{dropped:,} of its times are not kept: one for each hour is enough, from six days back.")
     faults = [ForecastRow(int(f["row"]), str(f["text"]), str(f["message"])) for f in into.faults]
-    if len(hours) < 2:
+    if len(found) < 2:
         faults.append(ForecastRow(0, "", "A forecast needs two hours at least"))
-        return ReadForecast(None, tuple(faults), tuple(notes))
-    if datetime.fromisoformat(hours[-1].at).timestamp() <= issued_s:
-        faults.append(ForecastRow(0, "", "All of its hours are over. Get a newer forecast"))
+    if len(hours) < 2 or max(found) <= issued_s:
         return ReadForecast(None, tuple(faults), tuple(notes))
     issued = datetime.fromtimestamp(issued_s, timezone(timedelta(seconds=_offset(offsets, issued_s))))
     forecast = Forecast(issued.isoformat(timespec="minutes"), source[:80], hours)
@@ -114,13 +117,13 @@ def _columns(head: Sequence[str], unit: str) -> tuple[list[Column], bool]:
 
 def _temperature(column: Column, unit: str) -> Column:
     """A column of the air outside as it is called in a forecast; one of anything else is left out."""
-    if column.what == "reading" and column.body == OUTSIDE:
-        return replace(column, unit=column.unit or unit)
-    plain = " ".join(column.heading.lower().replace("_", " ").split("(")[0].split("[")[0].split(",")[0].split())
-    if column.what in ("reading", "ignore") and plain in CALLED:
-        own = understood(f"outside {column.heading[len(plain) :]}")
-        return Column(column.heading, "reading", OUTSIDE, own.unit or unit)
-    return column if column.what in TIMES else Column(column.heading, "ignore")
+    if column.what in TIMES:
+        return column
+    plain = " ".join(DEGREES.sub(" ", column.heading).lower().replace("_", " ").split())
+    if column.body != OUTSIDE and plain not in CALLED:
+        return Column(column.heading, IGNORED)
+    told = DEGREES.search(column.heading)
+    return Column(column.heading, "reading", OUTSIDE, f"°{told[1].upper()}" if told else unit)
 
 
 def _readings(table: Table, rows: Sequence[Sequence[str]], into: Read, first: int) -> Iterator[tuple[datetime, float]]:

@@ -107,7 +107,7 @@ class Around:
     catalogue: Catalogue
     before: tuple[tuple[int, str, str], ...]
     some_draw: bool
-    weather: Forecast
+    weather: Forecast | None
 
 
 def assess(

@@ -13,14 +13,14 @@ from .weather_ahead import AT, coldest
 CLOCK_OFF_S, SUN_S_PER_DEGREE = 3.5 * 3600.0, 240.0
 
 
-def judge(assessment: Assessment, site: Site, supply: PlacedSupply, forecast: Forecast) -> None:
+def judge(assessment: Assessment, site: Site, supply: PlacedSupply, forecast: Forecast | None) -> None:
     """Judge into the Supply assessment what the forecast of the job says of the hours ahead of a supply.
 
     Arguments: assessment (added to), with the hours ahead of the supply judged already; site; supply; forecast.
     Source: common practice; the error of a forecast from memory.
     """
     night = supply.given.night
-    if not forecast.is_there or night.lasts_s is None or site.outside_lowest_c is None:
+    if forecast is None or not forecast.is_there or night.lasts_s is None or site.outside_lowest_c is None:
         return
     if night.begins_on is None:
         assessment.judge("supply.forecast.no_day", "storage", f"{AT}.begins_on")
@@ -34,16 +34,15 @@ def judge(assessment: Assessment, site: Site, supply: PlacedSupply, forecast: Fo
         _used(assessment, site, supply, supply.begins_s, forecast)
 
 
-def judge_itself(assessment: Assessment, site: Site, forecast: Forecast) -> None:
+def judge_itself(assessment: Assessment, site: Site, forecast: Forecast | None) -> None:
     """Judge into the Supply assessment whether a forecast can be used, and whether it is colder than what everything was checked for.
 
     Arguments: assessment (added to); site; forecast.
     Source: common practice.
     """
-    if not forecast.is_there:
-        if forecast.hours:
-            code = "supply.forecast.not_issued" if len(forecast.points) > 1 else "supply.forecast.one_hour"
-            assessment.judge(code, "storage", "weather")
+    if forecast is None or not forecast.is_there:
+        if forecast is not None and forecast.issued_at:
+            assessment.judge("supply.forecast.one_hour", "storage", "weather")
         return
     to_come = [(at, c) for at, c in forecast.points if at >= forecast.issued_s]
     at, coldest_c = min(to_come, key=lambda p: p[1], default=(0.0, 0.0))

@@ -9,6 +9,7 @@ export type Role = Schemas["TeamOut"]["role"];
 export type JobLine = Schemas["JobLine"];
 export type Job = Schemas["JobOut"];
 export type Plan = Schemas["PlanAnswer"];
+export type Forecast = Schemas["Forecast"];
 export type Stage = Schemas["Assessment"];
 export type StageName = Stage["stage"];
 export type Figure = Schemas["Figure"];

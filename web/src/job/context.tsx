@@ -4,6 +4,7 @@ import {
   type Answers,
   type Assumed,
   type Entry,
+  type Forecast,
   LEVELS,
   type MachineState,
   type OpenThing,
@@ -146,6 +147,8 @@ export interface JobRecords {
   /** Commissioning runs, newest first. */
   runs: Run[];
   entries: LoggedEntry[];
+  /** The newest forecast that was fetched for the job, null where none was. */
+  weather: Forecast | null;
   /** What the log says against the plan, null until there is an answer. */
   running: RunningAnswer | null;
   /** Where the commissioning of each machine stands. */
@@ -161,6 +164,7 @@ export interface JobRecords {
 export const RecordsContext = createContext<JobRecords>({
   runs: [],
   entries: [],
+  weather: null,
   running: null,
   machines: [],
   open: null,
@@ -175,6 +179,7 @@ export function useJobRecords(): JobRecords {
   const { id } = useJobStore();
   const document = useSettled(useJob().document);
   const kept = useLiveQuery(() => device.db.runs.where("job").equals(id).reverse().sortBy("begunAt"), [device, id]);
+  const weather = useWeather(id);
   const records = useLiveQuery(() => device.db.records.where("job").equals(id).sortBy("at"), [device, id]);
   const [reckonedRuns, setRuns] = useState<Run[] | null>(null);
   const runs = reckonedRuns ?? NO_RUNS;
@@ -253,7 +258,7 @@ export function useJobRecords(): JobRecords {
   useEffect(() => {
     if (!entries) return;
     let old = false;
-    ask("running", { document, entries: countedOf(entries) }, `running ${id}`).then(
+    ask("running", { document, entries: countedOf(entries), weather }, `running ${id}`).then(
       (found) => old || setRunning(found),
       (problem: unknown) => {
         if (!(problem instanceof Stale)) setRunning(null);
@@ -262,7 +267,7 @@ export function useJobRecords(): JobRecords {
     return () => {
       old = true;
     };
-  }, [entries, document, id]);
+  }, [entries, document, weather, id]);
   useEffect(() => {
     if (!reckonedRuns) return;
     let old = false;
@@ -315,12 +320,22 @@ export function useJobRecords(): JobRecords {
   return {
     runs,
     entries: entries ?? NO_ENTRIES,
+    weather,
     running,
     machines: commissioned?.machines ?? NO_MACHINES,
     open: handed?.items ?? null,
     lines,
     isKnown: commissioned !== null,
   };
+}
+
+/** The forecast kept for a job; the same one as long as nothing newer comes, whatever else of the job changes. */
+function useWeather(id: string): Forecast | null {
+  const { device } = useSurroundings();
+  const found = useLiveQuery(() => device.db.jobs.get(id).then((job) => job?.weather ?? null), [device, id]) ?? null;
+  const [weather, setWeather] = useState(found);
+  if (found?.issued_at !== weather?.issued_at || found?.hours.length !== weather?.hours.length) setWeather(found);
+  return weather;
 }
 
 // What the safety tests of a machine go by, beside the first line of the log.

@@ -1,6 +1,6 @@
 // What this device keeps for one person: jobs, runs, records, and what waits for the server. One database a person.
 import Dexie, { type Table } from "dexie";
-import type { JobCopy, JobLine, Plan, ProblemBody, Procedure, Role, Signed } from "../api/client";
+import type { Forecast, JobCopy, JobLine, Plan, ProblemBody, Procedure, Role, Signed } from "../api/client";
 import type { Document, Json } from "../job/document";
 
 export interface Theirs {
@@ -43,6 +43,8 @@ export interface KeptJob {
   gone?: boolean;
   /** From when on this device has the log; null or missing for one it has whole. */
   logFrom?: string | null;
+  /** The newest forecast that was fetched for it. */
+  weather?: Forecast | null;
   /** How often something of it has arrived at the server. */
   arrivals?: number;
   /** Records of it that the server cannot read, by name. */

@@ -1,7 +1,7 @@
 // What can be done on this device, with or without signal. Each step writes the state and what waits for the server in one transaction.
 import Dexie from "dexie";
 import { v7 as uuidv7 } from "uuid";
-import type { Answers, Entry, JobCopy, JobLine, Plan, Procedure, Signed } from "../api/client";
+import type { Answers, Entry, Forecast, JobCopy, JobLine, Plan, Procedure, Signed } from "../api/client";
 import { type Document, type Json, at } from "../job/document";
 import { type Edit, withEdits } from "../job/edits";
 import { type Side, compare, differences, merged } from "../job/merge";
@@ -26,6 +26,10 @@ const keptHere = (id: string, document: Document, head: string): KeptJob => ({
 /** From when on a device has a log: what it has asked for beyond the newest part stays. */
 const earlier = (kept: string | null | undefined, told: string | null): string | null =>
   told === null || kept === null ? null : kept !== undefined && kept < told ? kept : told;
+
+/** The forecast that was issued last; one fetched here may be newer than what a copy brings. */
+const newestOf = (kept: Forecast | null | undefined, told: Forecast | null | undefined): Forecast | null =>
+  told && (!kept || Date.parse(told.issued_at) >= Date.parse(kept.issued_at)) ? told : (kept ?? null);
 
 const MOST_MINE = 200;
 
@@ -416,6 +420,11 @@ export class Device {
     });
   }
 
+  /** Keep a forecast that was fetched for a job. */
+  async keepWeather(job: string, weather: Forecast): Promise<void> {
+    await this.db.jobs.update(job, { weather });
+  }
+
   /**
    * Take in what the server has of a job; what was made here and still waits stays as it is. `asked` is `arrivals` when the copy
    * was asked for: a slow one that a save has overtaken rolls nothing back.
@@ -429,8 +438,8 @@ export class Device {
       if (kept?.toOffer) return;
       const waits = (await this.waitingRevisions(id)).length > 0 || (asked !== null && (kept?.arrivals ?? 0) !== asked);
       const openedAt = opened ? Date.now() : (kept?.openedAt ?? 0);
-      const { role, filed, signed: signedOff } = copy.job;
-      const told = { role, filed, signedOff, gone: false };
+      const { role, filed, signed: signedOff, weather } = copy.job;
+      const told = { role, filed, signedOff, gone: false, weather: newestOf(kept?.weather, weather) };
       if (!kept)
         await this.db.jobs.add({ ...keptHere(id, document, revisionId), ...told, base: { revisionId, document }, openedAt });
       else if (waits) await this.db.jobs.update(id, { openedAt, ...told });

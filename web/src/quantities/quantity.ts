@@ -11,6 +11,10 @@ const VULGAR: Record<string, string> = { "½": "1/2", "¼": "1/4", "¾": "3/4", 
 const SPACED = /^\d{1,3}(?: \d{3})+(?:[.,]\d+)?(?![\d.,/])/;
 const AND_MORE = /^\s*([^\d\s+−-][^\d+−-]*?)\s*(\d.*)$/;
 const MOST_TYPED = 60;
+// Seconds since 1970 by the clock of the place from here on; the first of 1970 was a Thursday.
+export const DATED_S = 366 * 86_400;
+const MINUTES_A_DAY = 1440;
+const WEEKDAYS = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"];
 
 const plain = (symbol: string) =>
   symbol
@@ -100,11 +104,18 @@ export function significant(number: number, mostDecimals: number, figures = 3): 
   return (Number(text) === 0 ? "0" : withThousands(text)).replace("-", "−");
 }
 
+/** An hour of the day, with its weekday where it is one of a day that is known. */
+export function hourOf(value: number): string {
+  const minutes = Math.round(value / 60);
+  const hour = value > DATED_S ? minutes % MINUTES_A_DAY : minutes;
+  const text = [Math.floor(hour / 60), hour % 60].map((n) => String(n).padStart(2, "0")).join(":");
+  return value > DATED_S ? `${WEEKDAYS[(Math.floor(minutes / MINUTES_A_DAY) + 3) % WEEKDAYS.length] ?? ""} ${text}` : text;
+}
+
 /** A value in the person's unit, number and unit apart. */
 export function inUnits(value: number, kind: QuantityKind, system: System, figures = 3): { number: string; unit: string } {
   if (kind.name === "clock") {
-    const minutes = Math.round(value / 60);
-    return { number: [Math.floor(minutes / 60), minutes % 60].map((n) => String(n).padStart(2, "0")).join(":"), unit: "" };
+    return { number: hourOf(value), unit: "" };
   }
   const unit = unitOf(kind, kind[system]);
   if (!unit) return { number: String(value), unit: "" };

@@ -1,7 +1,7 @@
 import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { Disclosure, DisclosureButton, DisclosurePanel, Field, Label, Textarea } from "@headlessui/react";
-import { useEffect, useState } from "react";
+import { type ReactNode, useEffect, useState } from "react";
 import { Problem } from "../api/client";
 import type { Answers } from "../api/client";
 import { ask } from "../engine/ask";
@@ -9,6 +9,21 @@ import { Stale } from "../engine/engine";
 import { useDraft } from "../job/context";
 import type { Document } from "../job/document";
 import { Button } from "./controls";
+
+interface RowsProps {
+  text: string;
+  setText: (text: string) => void;
+  /** Several of what the rows are. */
+  several: string;
+  columns: string;
+  example: string;
+  /** Why nothing of it can be read. */
+  problem: string;
+  /** The rows that cannot be used; null while nothing is read. */
+  faults: { row: number; text: string; message: string }[] | null;
+  /** What can be done with those that can. */
+  children: ReactNode;
+}
 
 interface TableImportProps {
   /** What the rows list. */
@@ -37,6 +52,36 @@ export function TableImport({ list, add, room, most, one, several, columns, exam
     add(usable);
     setText(found?.rest ?? "");
   };
+  return (
+    <PastedRows
+      text={text}
+      setText={setText}
+      several={several}
+      columns={columns}
+      example={example}
+      problem={problem}
+      faults={found?.faults ?? null}
+    >
+      {found && found.entries.length > usable.length ? (
+        <p className="text-small text-stop">
+          <Trans>
+            A job holds {most} {several}. There is no room for {found.entries.length - usable.length} of these.
+          </Trans>
+        </p>
+      ) : null}
+      {usable.length > 0 ? (
+        <div className="pt-2">
+          <Button data-testid="add-rows" look="act" onClick={take}>
+            <Trans>Add {usable.length === 1 ? `1 ${one}` : `${usable.length} ${several}`}</Trans>
+          </Button>
+        </div>
+      ) : null}
+    </PastedRows>
+  );
+}
+
+/** Where rows are pasted or a CSV file is chosen, and each row that cannot be used. */
+export function PastedRows({ text, setText, several, columns, example, problem, faults, children }: RowsProps) {
   return (
     <Disclosure as="div" defaultOpen={text !== ""} className="mt-4 border-t border-rule pt-2">
       <DisclosureButton
@@ -79,15 +124,15 @@ export function TableImport({ list, add, room, most, one, several, columns, exam
             {problem}
           </p>
         ) : null}
-        {found ? (
+        {faults ? (
           <div aria-live="polite">
-            {found.faults.length > 0 ? (
+            {faults.length > 0 ? (
               <ul
                 data-testid="bad-rows"
                 aria-label={t`Rows that cannot be used`}
                 className="border-l-4 border-stop pl-2 text-small"
               >
-                {found.faults.slice(0, SHOWN_FAULTS).map((f) => (
+                {faults.slice(0, SHOWN_FAULTS).map((f) => (
                   <li key={`${f.row} ${f.text}`} className="py-0.5">
                     {f.row > 0 ? (
                       <strong>
@@ -97,27 +142,14 @@ export function TableImport({ list, add, room, most, one, several, columns, exam
                     {f.message} <span className="text-muted">{f.text}</span>
                   </li>
                 ))}
-                {found.faults.length > SHOWN_FAULTS ? (
+                {faults.length > SHOWN_FAULTS ? (
                   <li>
-                    <Trans>and {found.faults.length - SHOWN_FAULTS} more</Trans>
+                    <Trans>and {faults.length - SHOWN_FAULTS} more</Trans>
                   </li>
                 ) : null}
               </ul>
             ) : null}
-            {found.entries.length > usable.length ? (
-              <p className="text-small text-stop">
-                <Trans>
-                  A job holds {most} {several}. There is no room for {found.entries.length - usable.length} of these.
-                </Trans>
-              </p>
-            ) : null}
-            {usable.length > 0 ? (
-              <div className="pt-2">
-                <Button data-testid="add-rows" look="act" onClick={take}>
-                  <Trans>Add {usable.length === 1 ? `1 ${one}` : `${usable.length} ${several}`}</Trans>
-                </Button>
-              </div>
-            ) : null}
+            {children}
           </div>
         ) : null}
       </DisclosurePanel>

@@ -344,6 +344,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/weather": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fetch Weather
+         * @description Fetch the newest forecast for the site of a job.
+         */
+        post: operations["fetch_weather"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -1620,6 +1640,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The forecast that a table tells, and each row that cannot be used.
+         * @description The forecast that a table tells, and each row that cannot be used. Nothing is kept.
+         */
+        post: operations["ask_forecast"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/visit": {
         parameters: {
             query?: never;
@@ -2056,6 +2096,23 @@ export interface components {
             };
         };
         /**
+         * WeatherOut
+         * @description The newest forecast of a job, and when it was fetched.
+         */
+        WeatherOut: {
+            forecast: components["schemas"]["Forecast"];
+            /** Fetched At */
+            fetched_at: string;
+        };
+        /**
+         * WeatherIn
+         * @description The zone that the hours are told in.
+         */
+        WeatherIn: {
+            /** Zone */
+            zone: string;
+        };
+        /**
          * FindIn
          * @description What is looked for among the jobs.
          */
@@ -2169,6 +2226,8 @@ export interface components {
             document: {
                 [key: string]: unknown;
             };
+            /** Weather */
+            weather?: components["schemas"]["Forecast"] | null;
         };
         /**
          * MakeIn
@@ -4389,6 +4448,7 @@ export interface components {
         /** @description The night ahead step by step; `least_pa` is the least inlet of the first regulator at its smallest flow. */
         NightCourse: {
             begins_s: number;
+            begins_on: string | null;
             step_s: number;
             outside_c: number[];
             liquid_c: number[];
@@ -4402,7 +4462,7 @@ export interface components {
             until_s: number | null;
             whole_w: number;
         };
-        /** @description What someone has to be there for in the night: after how long, at which time of day. */
+        /** @description What someone has to be there for in the night: after how long, at which time of day, with its day where that is known. */
         NightCall: {
             after_s: number;
             clock_s: number;
@@ -5745,6 +5805,7 @@ export interface components {
                 [key: string]: unknown;
             };
             entries?: components["schemas"]["LogEntry"][];
+            weather?: components["schemas"]["Forecast"] | null;
             unit: string;
             procedure?: components["schemas"]["SealedProcedure"] | null;
             events?: components["schemas"]["RunEvent"][];
@@ -5752,6 +5813,17 @@ export interface components {
             symptom?: string;
             noticed_s?: number | null;
             now_s?: number | null;
+        };
+        /** @description The air outside at this site, hour by hour, with its moment of issue and where it is from. */
+        Forecast: {
+            issued_at: string;
+            source: string;
+            hours: components["schemas"]["ForecastHour"][];
+        };
+        /** @description The air at one moment, as forecast; before the moment of issue, as it was. */
+        ForecastHour: {
+            at: string;
+            outside_c: number;
         };
         /** @description The symptoms of a machine, the causes of the one that is looked into, and which readings would tell causes apart. */
         FaultsAnswer: {
@@ -5802,6 +5874,7 @@ export interface components {
                 [key: string]: unknown;
             };
             entries?: components["schemas"]["LogEntry"][];
+            weather?: components["schemas"]["Forecast"] | null;
             missed?: string[];
         };
         /** @description The kit list of a job, and the classes of its machines. */
@@ -5827,6 +5900,7 @@ export interface components {
                 [key: string]: unknown;
             };
             entries?: components["schemas"]["LogEntry"][];
+            weather?: components["schemas"]["Forecast"] | null;
         };
         /** @description What a log says against the plan, and where Running stands in one line. */
         RunningAnswer: {
@@ -5845,6 +5919,7 @@ export interface components {
                 [key: string]: unknown;
             };
             entries?: components["schemas"]["LogEntry"][];
+            weather?: components["schemas"]["Forecast"] | null;
             now_s: number;
             signed_s?: {
                 [key: string]: number;
@@ -5881,12 +5956,37 @@ export interface components {
             source: string;
             overdue: boolean;
         };
+        /** @description A table with a forecast, as `forecast_in.forecast_of` takes it: the clock of the place, when it was issued, what it is called. */
+        ForecastQuestion: {
+            text: string;
+            offsets: [
+                number,
+                number
+            ][];
+            issued_s: number;
+            source?: string;
+            imperial?: boolean;
+            day_first?: boolean | null;
+        };
+        /** @description A forecast out of a table, None where it has less than two hours; what of it cannot be used, and what is told of the whole. */
+        ReadForecast: {
+            forecast: components["schemas"]["Forecast"] | null;
+            faults: components["schemas"]["ForecastRow"][];
+            notes: string[];
+        };
+        /** @description A row that cannot be used, with what is wrong; row 0 is the table as a whole. */
+        ForecastRow: {
+            row: number;
+            text: string;
+            message: string;
+        };
         /** @description A job document and its log, and now. */
         VisitQuestion: {
             document: {
                 [key: string]: unknown;
             };
             entries?: components["schemas"]["LogEntry"][];
+            weather?: components["schemas"]["Forecast"] | null;
             now_s: number;
         };
         /** @description One thing to read: what it is called and of, the entry it becomes less its value, its last reading, what is expected now. */
@@ -5912,6 +6012,7 @@ export interface components {
                 [key: string]: unknown;
             };
             entries?: components["schemas"]["LogEntry"][];
+            weather?: components["schemas"]["Forecast"] | null;
             now_s: number;
         };
         /** @description The stop order of a whole job, and what fails first if one thing ends now. */
@@ -5945,6 +6046,7 @@ export interface components {
                 [key: string]: unknown;
             };
             entries?: components["schemas"]["LogEntry"][];
+            weather?: components["schemas"]["Forecast"] | null;
             now_s: number;
             signed_s?: {
                 [key: string]: number;
@@ -5974,6 +6076,7 @@ export interface components {
                 [key: string]: unknown;
             };
             entries?: components["schemas"]["LogEntry"][];
+            weather?: components["schemas"]["Forecast"] | null;
             runs: {
                 [key: string]: unknown;
             }[];
@@ -6138,6 +6241,11 @@ export interface components {
             due: {
                 asks: components["schemas"]["DueQuestion"];
                 answers: components["schemas"]["DueAnswer"];
+            };
+            /** @description What is asked, and what is answered. */
+            forecast: {
+                asks: components["schemas"]["ForecastQuestion"];
+                answers: components["schemas"]["ReadForecast"];
             };
             /** @description What is asked, and what is answered. */
             visit: {
@@ -8638,6 +8746,131 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["InstrumentOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    fetch_weather: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeatherIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeatherOut"];
                 };
             };
             /** @description Bad Request */
@@ -17222,6 +17455,129 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DueAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    ask_forecast: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ForecastQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadForecast"];
                 };
             };
             /** @description Bad Request */

@@ -77,7 +77,9 @@ export function SiteFields() {
     ...(power ? ["outside_highest_c"] : []),
     ...(gas ? ["gas_service_pa"] : []),
   ];
-  const rest = ["outside_highest_c", "ground_c", "gas_service_pa"].filter((f) => !first.includes(f));
+  const rest = ["outside_highest_c", "ground_c", "gas_service_pa", "latitude_deg", "longitude_deg"].filter(
+    (f) => !first.includes(f),
+  );
   const words: Record<string, string> = { outside_highest_c: t`hottest hour`, ground_c: "ground", gas_service_pa: t`natural gas` };
   return (
     <>

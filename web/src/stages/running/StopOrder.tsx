@@ -1,15 +1,15 @@
 // In which order the whole job is stopped, from what feeds what; and what fails first if one thing ends now.
 import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
-import type { Entry, Stopping } from "../../api/client";
+import type { Entry, Forecast, Stopping } from "../../api/client";
 import { useQuantities } from "../../app/context";
 import { ask } from "../../engine/ask";
 import type { Document } from "../../job/document";
 import { useOfTheLog } from "./useAsked";
 import { nowMs } from "../../outbox/time";
 
-const asking = (document: Document, entries: Entry[]) =>
-  ask("stop_order", { document, entries, now_s: Math.floor(nowMs() / 1000) }, t`stop order`);
+const asking = (document: Document, entries: Entry[], weather: Forecast | null) =>
+  ask("stop_order", { document, entries, weather, now_s: Math.floor(nowMs() / 1000) }, t`stop order`);
 
 export const useStopping = (): Stopping | null => useOfTheLog(asking);
 

@@ -1,6 +1,6 @@
 // What the core says of a job by its log, asked anew whenever either changes, and every minute, for the clock goes on.
 import { useEffect, useMemo, useState } from "react";
-import type { Due, Entry, VisitField } from "../../api/client";
+import type { Due, Entry, Forecast, VisitField } from "../../api/client";
 import { ask } from "../../engine/ask";
 import { Stale } from "../../engine/engine";
 import { countedOf, firstSigned, useJob, useJobStore, useRecords } from "../../job/context";
@@ -10,9 +10,9 @@ import { nowMs } from "../../outbox/time";
 const LOOK_AGAIN_MS = 60_000;
 
 /** The answer to a question of document and log, null until there is one; `asking` must stay the same function. */
-export function useOfTheLog<T>(asking: (document: Document, entries: Entry[]) => Promise<T>): T | null {
+export function useOfTheLog<T>(asking: (document: Document, entries: Entry[], weather: Forecast | null) => Promise<T>): T | null {
   const { document } = useJob();
-  const { entries } = useRecords();
+  const { entries, weather } = useRecords();
   const [found, setFound] = useState<T | null>(null);
   const [turn, setTurn] = useState(0);
   useEffect(() => {
@@ -21,14 +21,14 @@ export function useOfTheLog<T>(asking: (document: Document, entries: Entry[]) =>
   }, []);
   useEffect(() => {
     let old = false;
-    asking(document, countedOf(entries)).then(
+    asking(document, countedOf(entries), weather).then(
       (made) => old || setFound(made),
       (problem: unknown) => problem instanceof Stale || old || setFound(null),
     );
     return () => {
       old = true;
     };
-  }, [asking, document, entries, turn]);
+  }, [asking, document, entries, weather, turn]);
   return found;
 }
 
@@ -38,8 +38,12 @@ export function useDue(): Due | null {
   const { runs } = useRecords();
   const signed = JSON.stringify(firstSigned(runs));
   const asking = useMemo(
-    () => (document: Document, entries: Entry[]) =>
-      ask("due", { document, entries, signed_s: JSON.parse(signed) as Record<string, number>, now_s: nowMs() / 1000 }, `due ${id}`),
+    () => (document: Document, entries: Entry[], weather: Forecast | null) =>
+      ask(
+        "due",
+        { document, entries, weather, signed_s: JSON.parse(signed) as Record<string, number>, now_s: nowMs() / 1000 },
+        `due ${id}`,
+      ),
     [id, signed],
   );
   return useOfTheLog(asking);

@@ -5,7 +5,7 @@ import { useQuantities } from "../../app/context";
 import { useJob, useJobStore } from "../../job/context";
 import { type Document, at as valueAt, listAt, textAt, withIds } from "../../job/document";
 import { Button } from "../../ui/controls";
-import { dayAndClock } from "../../ui/hour";
+import { hourAfter } from "../../ui/hour";
 import type { NightRun, Plot } from "./NightCharts";
 
 const STEP_S = 900;
@@ -44,7 +44,7 @@ export function Changes({ run, at, plot }: ChangesProps) {
         </Button>
       </p>
     ) : null;
-  const hour = (after: number) => dayAndClock({ after_s: after, clock_s: (run.begins_s + after) % 86_400 });
+  const hour = (after: number) => hourAfter(run, after);
   // What is planned stands where it is planned, whether or not the gas lasts until then.
   const marks = movable
     ? [...planned.map((c) => Number(c["after_s"])).sort((a, b) => a - b), ...run.changed_s.slice(planned.length)]

@@ -9,13 +9,15 @@ import { StagePart } from "../../ui/answers";
 import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { TableImport } from "../../ui/TableImport";
+import { Forecast } from "../../weather/Forecast";
 import { Bringing } from "./Bringing";
 import { Lasting } from "./Lasting";
 import { NightCharts, Schedule } from "./NightCharts";
 
 const MOST_HOURS = 200;
-const OF_A_TANK = ["begins_s", "lasts_s", "evening_c", "lowest_at_s", "fill_fraction", "inside_at_start"];
+const OF_A_TANK = ["begins_on", "begins_s", "lasts_s", "evening_c", "lowest_at_s", "fill_fraction", "inside_at_start"];
 const FIELDS = [
+  "begins_on",
   "begins_s",
   "lasts_s",
   "evening_c",
@@ -99,11 +101,12 @@ export function NightAhead() {
             <JobField key={f} path={`${at}.${f}`} />
           ))}
           {fromVessels ? <PlannedChanges at={at} /> : null}
+          <Forecast />
           <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 font-bold">{t`Season ahead`}</h3>
           <JobField path={`${supply.at ?? "supplies[0]"}.season.lasts_s`} />
           <JobField path={`${supply.at ?? "supplies[0]"}.season.mean_c`} />
           <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 font-bold">{t`Temperatures of the night`}</h3>
-          <p className="text-small text-muted">{t`Left blank, the outside temperature falls in a curve from the start to the coldest hour. Two or more temperatures entered here replace the curve.`}</p>
+          <p className="text-small text-muted">{t`Left blank, the outside temperature falls in a curve from the start to the coldest hour. Two or more temperatures entered here come before the curve and the forecast.`}</p>
           <Hours at={`${at}.hours`} entries={hours} fields={["after_s", "outside_c"]} one={(n) => t`Temperature ${n}`} />
           <div className="pt-2">
             <Button data-testid="add-hour" onClick={() => hours.add({ after_s: next * 3600 })}>

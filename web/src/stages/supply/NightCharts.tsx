@@ -7,7 +7,7 @@ import type uPlot from "uplot";
 import { useQuantities } from "../../app/context";
 import { axis, colour, drawn, word } from "../../ui/chart";
 import { CaptionedTable } from "../../ui/CaptionedTable";
-import { clock, dayAndClock } from "../../ui/hour";
+import { clock, dayAndClock, hourAfter } from "../../ui/hour";
 import { useLittleRoom } from "../../app/media";
 import { Changes } from "./Changes";
 
@@ -216,7 +216,7 @@ function Chart({ run, title, kind, lines, limit, last, placed }: ChartProps) {
         ref={box}
         className="w-0 min-w-full overflow-hidden"
         role="img"
-        aria-label={t`${title}: at the end ${end === undefined ? "" : q.show(end, kind)}${run.failed_s === null ? "" : t`, fails at ${clock(run.begins_s + run.failed_s)}`}`}
+        aria-label={t`${title}: at the end ${end === undefined ? "" : q.show(end, kind)}${run.failed_s === null ? "" : t`, fails at ${hourAfter(run, run.failed_s)}`}`}
       />
     </figure>
   );

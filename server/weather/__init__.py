@@ -1,0 +1,1 @@
+"""The weather ahead: a forecast for each job, fetched from a provider."""
