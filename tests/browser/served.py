@@ -108,7 +108,9 @@ class Served:
         self.process: subprocess.Popen[bytes] | None = None
         self.log = ROOT / ".run" / f"{database}.log"
         self.log.write_bytes(b"")
-        self.environment = environment() | {"OFEN_WEB_DIST": str(dist or ROOT / "web" / "dist"), "OFEN_DB_NAME": database}
+        self.weather_port = free_port()
+        weather = {"OFEN_WEATHER": f"http://127.0.0.1:{self.weather_port}/"}
+        self.environment = environment() | weather | {"OFEN_WEB_DIST": str(dist or ROOT / "web" / "dist"), "OFEN_DB_NAME": database}
         self.database = database
         copied(database, demo)
 

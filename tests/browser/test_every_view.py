@@ -32,8 +32,8 @@ PARTS = (
     ("Siting", "Power leads and earth"),
     ("Siting", "Permits and approvals"),
 )
-# What one has begun as, what is assumed and what is confirmed stand in a list of their own over every stage.
-MADE_BY_THE_SCREEN = {"format", "id", "kind", "start", "assumed", "confirmed"}
+# What one has begun as, what is assumed and what is confirmed stand in a list of their own over every stage; a forecast is fetched or pasted.
+MADE_BY_THE_SCREEN = {"format", "id", "kind", "start", "assumed", "confirmed", "weather"}
 
 
 def leaves(node: dict[str, Any], path: str = "") -> Iterator[str]:

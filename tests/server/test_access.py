@@ -87,6 +87,7 @@ BODIES: dict[tuple[str, str], Any] = {
     ("put", "/api/jobs/{job_id}/filed"): {"filed": True},
     ("post", "/api/jobs/{job_id}/handing-over"): {"id": NEW, "name": "Ada", "revision_id": NEW},
     ("post", "/api/jobs/{job_id}/reports"): {"id": NEW, "audience": "customer"},
+    ("post", "/api/jobs/{job_id}/weather"): {"zone": "UTC"},
     ("post", "/api/jobs/{job_id}/shares"): {"what": "read", "ends_at": "2027-01-01T00:00:00Z"},
 }
 
@@ -150,10 +151,10 @@ def test_a_strangers_list_is_empty(stranger: Caller, job: dict[str, Any]) -> Non
 def test_every_model_of_ours_says_how_it_reaches_its_team(person: Any) -> None:
     owned = [
         m
-        for app in ("jobs", "fieldwork", "logbook", "catalogue", "instruments", "handover")
+        for app in ("jobs", "fieldwork", "logbook", "catalogue", "instruments", "handover", "weather")
         for m in apps.get_app_config(app).get_models()
     ]
-    assert len(owned) == 20
+    assert len(owned) == 21
     for model in owned:
         assert isinstance(visible(model, person), models.QuerySet)
         assert not visible(model, person).exists()
