@@ -43,7 +43,6 @@ def test_a_forecast_is_got_and_planned_by_and_taken_out_again(at_work: Page, ser
     # The hours ahead have a day now, and say by which forecast they go.
     expect(at_work.locator("[data-path='supplies[0].night.begins_on']")).not_to_have_value("")
     expect(at_work.get_by_text(re.compile(r"By the forecast of .*: down to")).first).to_be_visible()
-    at_work.screenshot(path="/tmp/forecast1.png")
     at_work.reload()
     night(at_work)
     expect(at_work.get_by_text(re.compile(r"By the forecast of .*: down to")).first).to_be_visible()
@@ -57,6 +56,9 @@ def test_a_forecast_is_got_and_planned_by_and_taken_out_again(at_work: Page, ser
     expect(here.get_by_role("alert")).to_contain_text("No forecast came")
     here.get_by_test_id("forecast-remove").click()
     expect(here).to_contain_text("Planned by the lowest outside temperature")
+    # The log is held against it all the same.
+    stage(at_work, "Running")
+    expect(at_work.get_by_test_id("forecast")).to_contain_text(re.compile(r"Forecast of .*stand-in weather"))
 
 
 def test_a_pasted_forecast_names_its_bad_rows_and_one_that_is_over_is_not_taken(at_work: Page, served: Served) -> None:

@@ -13,7 +13,7 @@ import { nowMs } from "../outbox/time";
 import { Button } from "../ui/controls";
 import { PastedRows } from "../ui/TableImport";
 import { offsetsAround } from "./clockOfHere";
-import { ageS, coldestOf, useForecast } from "./useForecast";
+import { ageS, coldestOf, type ForecastHere, useForecast } from "./useForecast";
 
 const AGES_H = [0, 3, 6, 12, 24, 48];
 const HOUR_MS = 3_600_000;
@@ -22,7 +22,8 @@ const HOUR_MS = 3_600_000;
 export function ForecastLine({ forecast }: { forecast: Told }) {
   const q = useQuantities();
   const coldest = coldestOf(forecast);
-  const age = q.show(Math.round(ageS(forecast) / 60) * 60, "duration");
+  const whole = (value: number, kind: string) => q.show(value, kind).replaceAll(" ", "\u00a0");
+  const age = whole(Math.round(ageS(forecast) / 60) * 60, "duration");
   return (
     <>
       <Trans>
@@ -30,7 +31,7 @@ export function ForecastLine({ forecast }: { forecast: Told }) {
       </Trans>{" "}
       {coldest ? (
         <Trans>
-          Coldest {q.show(coldest.outside_c, "temperature")} on {moment(coldest.at, "short")}.
+          Coldest {whole(coldest.outside_c, "temperature")} on {moment(coldest.at, "short")}.
         </Trans>
       ) : (
         <strong className="text-stop">{t`All of its hours are over.`}</strong>
@@ -40,9 +41,48 @@ export function ForecastLine({ forecast }: { forecast: Told }) {
   );
 }
 
+/** What the log is held against: the newest forecast there is, and the way to a newer one. */
+export function ForecastOfTheLog() {
+  const here = useForecast();
+  return (
+    <section data-testid="forecast" aria-label={t`Forecast`}>
+      <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 font-bold">{t`Forecast`}</h3>
+      {here.newest ? (
+        <p className="py-1">
+          <ForecastLine forecast={here.newest} />
+        </p>
+      ) : (
+        <p className="py-1 text-small text-muted">{t`None yet. Change-overs go by what was used so far.`}</p>
+      )}
+      <GetForecast here={here} />
+    </section>
+  );
+}
+
+function GetForecast({ here: { isPlaced, isFetching, trouble, get } }: { here: ForecastHere }) {
+  return (
+    <>
+      <div className="pt-2">
+        <Button data-testid="forecast-get" disabled={!isPlaced || isFetching} onClick={() => void get()}>
+          {isFetching ? t`Getting it …` : t`Get the newest forecast`}
+        </Button>
+      </div>
+      {isPlaced ? null : (
+        <p className="py-1 text-small text-muted">{t`For that, enter latitude and longitude of the site under Need.`}</p>
+      )}
+      {trouble ? (
+        <p role="alert" className="py-1 font-medium text-stop">
+          {trouble}
+        </p>
+      ) : null}
+    </>
+  );
+}
+
 /** The forecast of the job, where it comes from, and another way to bring one in. */
 export function Forecast() {
-  const { used, newer, isPlaced, isFetching, trouble, get, use, remove } = useForecast();
+  const here = useForecast();
+  const { used, newer, use, remove } = here;
   return (
     <section data-testid="forecast" aria-label={t`Forecast`}>
       <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 font-bold">{t`Forecast`}</h3>
@@ -64,19 +104,7 @@ export function Forecast() {
           <Button look="act" data-testid="forecast-use" onClick={() => use(newer)}>{t`Plan by it`}</Button>
         </div>
       ) : null}
-      <div className="pt-2">
-        <Button data-testid="forecast-get" disabled={!isPlaced || isFetching} onClick={() => void get()}>
-          {isFetching ? t`Getting it …` : t`Get the newest forecast`}
-        </Button>
-      </div>
-      {isPlaced ? null : (
-        <p className="py-1 text-small text-muted">{t`For that, enter latitude and longitude of the site under Need.`}</p>
-      )}
-      {trouble ? (
-        <p role="alert" className="py-1 font-medium text-stop">
-          {trouble}
-        </p>
-      ) : null}
+      <GetForecast here={here} />
       <PastedForecast use={use} />
     </section>
   );

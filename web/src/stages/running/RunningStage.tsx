@@ -22,6 +22,7 @@ import { Readings } from "./Readings";
 import { SeriesChart } from "./SeriesChart";
 import { StopOrder } from "./StopOrder";
 import { momentOf } from "./visiting";
+import { ForecastOfTheLog } from "../../weather/Forecast";
 import { BOX, MOST_REMARK, When } from "./When";
 import { WeightChart } from "./WeightChart";
 
@@ -36,6 +37,7 @@ export function RunningStage() {
         <>
           <ChangeOvers />
           <DueList />
+          <ForecastOfTheLog />
           <Readings />
           <Other />
           <ImportLog names={names} />
