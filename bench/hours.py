@@ -2,6 +2,7 @@
 
 import json
 from collections.abc import Callable
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -13,10 +14,13 @@ from ofen.document.job import load
 from ofen.figures.memo import Memo
 from ofen.plan import plan
 from ofen.questions.asking import question
+from ofen.running.entries import usable
+from ofen.running.log import assess
 from ofen.supply import season
 from ofen.supply.night import as_given
 from tests.browser.conftest import sign_in
 from tests.browser.served import DEMO, Served
+from weather.stand_in import StandIn
 
 HALL = Path(__file__).resolve().parents[1] / "demo" / "canvas-hall.json"
 HOUR_S, DAY_S = 3600.0, 86_400.0
@@ -65,6 +69,33 @@ def weeks(note: Callable[..., None]) -> None:
         asks = {"document": document, "supply": own.id}
         took = timed_ms(lambda a=asks: question("bring").answer(a, Memo()), so_many(5, 1))
         note(f"ways to bring the fuel of {words}, median", percentile(took, 0.5), "ms")
+
+
+def forecasts(note: Callable[..., None]) -> None:
+    """Time what the log of a supply comes to by a forecast of ten days, beside the same without."""
+    document = hall()
+    issued = datetime(2026, 1, 20, 6, tzinfo=UTC)
+    weather = StandIn().forecast(47.2, 13.1, issued)
+    count = document["supplies"][0]["storage"]["count"]
+    entries = [
+        {
+            "id": f"w{n}-{v}",
+            "at": (issued + timedelta(hours=6 * n - 120)).isoformat(),
+            "kind": "weight",
+            "vessel": v + 1,
+            "value": 80 - n / 2,
+        }
+        for n in range(20)
+        for v in range(count)
+    ]
+    made = plan(load(document))
+    log = usable(entries)
+    alone = timed_ms(lambda: assess(made.planned, log), so_many(40, 2))
+    by_it = made.with_weather(weather).planned
+    assert any(v.code == "running.forecast.used" for v in assess(by_it, log).verdicts)
+    took = timed_ms(lambda: assess(by_it, log), so_many(20, 2))
+    note("a log of 20 visits by a forecast, median", percentile(took, 0.5), "ms")
+    note("the same log without one, median", percentile(alone, 0.5), "ms")
 
 
 DRAGGED = """async (count) => {

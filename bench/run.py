@@ -126,6 +126,7 @@ def core(bench: Bench) -> None:
     legs(bench)
     nights(bench)
     hours.weeks(bench.note)
+    hours.forecasts(bench.note)
     trees(bench)
 
 

@@ -2,6 +2,7 @@
 
 import copy
 import random
+from datetime import UTC, datetime, timedelta, timezone
 from math import isfinite
 from typing import Any
 
@@ -67,6 +68,7 @@ def document(seed: int) -> dict[str, Any]:
     chance = random.Random(seed)
     if seed % 3 == 0:
         made = {"format": jobs.FORMAT, **_made(chance, jobs.Job), "name": f"Job {seed}"}
+        made.pop("weather", None)
         for supply in made.get("supplies", []):
             ids = [p["id"] for p in supply.get("parts", [])]
             for n, part in enumerate(supply.get("parts", [])):
@@ -85,7 +87,28 @@ def document(seed: int) -> dict[str, Any]:
         _hang_siting(chance, made)
     _change(chance, made, jobs.Job)
     _hours_ahead(random.Random(f"hours ahead {seed}"), made)
+    _forecast(random.Random(f"forecast {seed}"), made)
     return made
+
+
+def _forecast(chance: random.Random, made: dict[str, Any]) -> None:
+    """A forecast of some days, in one zone or over a change of the clock, and hours ahead that it may or may not tell."""
+    if chance.random() < 0.5:
+        return
+    issued = datetime(2026, 10, 23, 5, tzinfo=UTC)
+    change = issued + timedelta(hours=chance.choice([20, 44, 500]))
+    hours, c = [], chance.uniform(-30, 15)
+    for n in range(-20, chance.choice([1, 30, 100, 200]) - 20 + 1):
+        at, c = issued + timedelta(hours=n), c + chance.uniform(-1.5, 1.4)
+        zone = timezone(timedelta(hours=2 if at < change else 1))
+        hours.append({"at": at.astimezone(zone).isoformat(), "outside_c": max(-60.0, min(45.0, round(c, 1)))})
+    made["weather"] = {"issued_at": issued.isoformat(), "source": "made up", "hours": hours}
+    made["site"] = made.get("site", {}) | {"longitude_deg": chance.choice([10.0, 160.0])}
+    for supply in made.get("supplies", []):
+        if "night" in supply and chance.random() < 0.8:
+            supply["night"] |= {"begins_on": f"2026-10-{chance.choice([22, 23, 24, 26])}"} | (
+                {} if chance.random() < 0.2 else {"hours": []}
+            )
 
 
 def _hours_ahead(chance: random.Random, made: dict[str, Any]) -> None:

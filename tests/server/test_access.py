@@ -235,6 +235,7 @@ ASKS: dict[tuple[str, str], Act] = {
     ("post", "/api/jobs"): Act.WORK,
     ("post", "/api/jobs/import"): Act.WORK,
     ("put", "/api/jobs/{job_id}/filed"): Act.WORK,
+    ("post", "/api/jobs/{job_id}/weather"): Act.WORK,
     ("post", "/api/jobs/{job_id}/handing-over"): Act.SIGN_OFF,
     ("post", "/api/jobs/{job_id}/shares"): Act.WORK,
     ("put", "/api/machines/{key}"): Act.KEEP_SHELF,

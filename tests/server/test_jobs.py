@@ -19,7 +19,7 @@ from .conftest import Caller, fresh, log_entry, report_of
 
 
 def test_a_job_is_made_and_read_back(me: Caller, job: dict[str, Any], depot: dict[str, Any]) -> None:
-    assert set(job) == {"id", "revision", "revision_id", "saved_at", "author", "role", "filed", "signed", "document"}
+    assert set(job) == {"id", "revision", "revision_id", "saved_at", "author", "role", "filed", "signed", "document", "weather"}
     assert job["revision"] == 1
     assert job["document"] == dump(load(depot))
     assert me.copy(job)["job"] == job
