@@ -37,8 +37,8 @@ export function RunningStage() {
         <>
           <ChangeOvers />
           <DueList />
-          <ForecastOfTheLog />
           <Readings />
+          <ForecastOfTheLog />
           <Other />
           <ImportLog names={names} />
           <Calendars job={jobId} />
