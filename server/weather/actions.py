@@ -24,6 +24,7 @@ from .models import Forecast
 log = logging.getLogger("ofen")
 # A forecast that is younger is not asked for again by the service beside the application.
 FRESH_S = 3 * 3600.0
+MOST_IN_A_ROW = 3
 
 
 def fetch(person: Person, job_id: Any, zone: str) -> Forecast:
@@ -67,8 +68,11 @@ def told(row: Forecast | None) -> Told | None:
 
 
 def fetch_due() -> tuple[int, int]:
-    """Fetch the forecast of every job that runs and has a place, where the one it has is old; returns for how many, and how many failed."""
-    done = failed = 0
+    """Fetch the forecast of every job that runs and has a place, where the one it has is old; returns for how many, and how many failed.
+
+    A provider that answers to none of a few is left alone until the next round.
+    """
+    done = failed = in_a_row = 0
     fresh = timezone.now() - timedelta(seconds=FRESH_S)
     running = Job.objects.filter(filed_at=None).exclude(logged_at=None, weather=None)
     for job in running.exclude(weather__fetched_at__gt=fresh).select_related("weather").order_by("pk").iterator(chunk_size=200):
@@ -81,4 +85,9 @@ def fetch_due() -> tuple[int, int]:
         except Problem as wrong:
             log.warning("no forecast for job %s: %s", job.pk, wrong.detail)
             failed += 1
+            in_a_row += 1
+            if in_a_row >= MOST_IN_A_ROW:
+                break
+        else:
+            in_a_row = 0
     return done, failed

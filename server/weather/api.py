@@ -5,6 +5,7 @@ from uuid import UUID
 
 from django.http import HttpRequest
 from ninja import Router, Schema
+from ninja.throttling import UserRateThrottle
 from pydantic import Field
 
 from ofen_server.contract import core
@@ -30,7 +31,13 @@ class WeatherOut(Schema):
     fetched_at: str
 
 
-@router.post("/jobs/{job_id}/weather", response={200: WeatherOut, **REFUSALS}, operation_id="fetch_weather")
+# Each one makes the server ask another: nobody needs more.
+@router.post(
+    "/jobs/{job_id}/weather",
+    throttle=[UserRateThrottle("20/m")],
+    response={200: WeatherOut, **REFUSALS},
+    operation_id="fetch_weather",
+)
 def fetch_weather(request: HttpRequest, job_id: UUID, given: WeatherIn) -> Any:
     """Fetch the newest forecast for the site of a job."""
     row = actions.fetch(access.person_of(request), job_id, given.zone)

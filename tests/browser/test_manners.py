@@ -215,9 +215,9 @@ def test_a_lost_connection_is_said_and_made_good(at_work: Page, served: Served) 
 def test_a_file_that_is_no_job_is_refused_with_its_reason(at_work: Page, tmp_path: Path) -> None:
     chosen = at_work.get_by_test_id("job-file")
     chosen.set_input_files(
-        {"name": "x.json", "mimeType": "application/json", "buffer": b'{"format": "ofen-job/2", "name": "x", "weather": "mild"}'}
+        {"name": "x.json", "mimeType": "application/json", "buffer": b'{"format": "ofen-job/2", "name": "x", "mood": "mild"}'}
     )
-    expect(at_work.get_by_role("alert")).to_contain_text("weather is not known here")
+    expect(at_work.get_by_role("alert")).to_contain_text("mood is not known here")
     large = tmp_path / "large.zip"
     with large.open("wb") as file:
         file.truncate(64 * 1024 * 1024 + 1)

@@ -95,7 +95,7 @@ def test_temperatures_of_a_night_are_pasted_and_the_bad_row_is_named(at_work: Pa
     own_copy(page, served, "canvas-hall")
     stage(page, "Supply")
     page.get_by_test_id("part-night").click()
-    page.get_by_test_id("paste").click()
+    page.get_by_test_id("paste").last.click()
     page.get_by_test_id("rows").fill("Hour,Outside\n0,4\n3,frosty\n6,-2\n8,-3\n")
     expect(page.get_by_test_id("bad-rows")).to_contain_text("Row 3: outside 'frosty' is not a quantity")
     page.get_by_test_id("add-rows").click()

@@ -150,6 +150,24 @@ def test_the_service_fetches_what_is_old_for_the_jobs_that_run(me: Caller, stand
     assert Forecast.objects.get().zone == "Europe/Vienna"
 
 
+def test_a_provider_that_is_silent_is_left_alone_after_a_few(me: Caller, stand_in: StandIn, capsys: Any) -> None:
+    for _ in range(5):
+        me.post("/jobs", {"document": hall()})
+    Job.objects.update(logged_at=datetime.now(UTC))
+    stand_in.silent = True
+    call_command("fetch_weather")
+    assert "0 forecasts fetched, 3 did not come" in capsys.readouterr().out
+    stand_in.silent = False
+    call_command("fetch_weather")
+    assert "5 forecasts fetched, 0 did not come" in capsys.readouterr().out
+
+
+def test_nobody_asks_more_often_than_the_weather_changes(me: Caller, stand_in: StandIn) -> None:
+    job = me.post("/jobs", {"document": hall()})[1]
+    answers = [me.post(f"/jobs/{job['id']}/weather", {"zone": "UTC"})[0] for _ in range(21)]
+    assert answers == [200] * 20 + [429]
+
+
 def test_a_forecast_that_cannot_be_read_takes_nothing_else_down(me: Caller, stand_in: StandIn) -> None:
     job = placed(me)
     Forecast.objects.create(job_id=job["id"], body={"issued_at": "yesterday"})

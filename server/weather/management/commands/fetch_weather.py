@@ -10,6 +10,9 @@ from django.core.management.base import BaseCommand
 
 from weather.actions import fetch_due
 
+# Where a forecast did not come it is asked for again so soon.
+SOON_S = 60.0
+
 
 class Command(BaseCommand):
     """Fetch what is old."""
@@ -29,4 +32,4 @@ class Command(BaseCommand):
             self.stdout.flush()
             if not options["every"]:
                 return
-            time.sleep(options["every"])
+            time.sleep(min(options["every"], SOON_S) if failed else options["every"])
