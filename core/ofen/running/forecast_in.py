@@ -10,7 +10,7 @@ from datetime import UTC, datetime, timedelta, timezone
 
 from ..document import specs
 from ..document.forecast import MOST_HOURS, Forecast, ForecastHour
-from ..document.pasted import cells_of
+from ..document.pasted import PastedFault, cells_of
 from ..figures.quantities import shown
 from .table_in import IGNORED, TIMES, Column, Read, Table, Zone, rows_in, understood
 
@@ -38,20 +38,11 @@ NO_HEAD = (Column("Time", "at"), Column("Outside", "reading", OUTSIDE, "°C"))
 
 
 @dataclass(frozen=True)
-class ForecastRow:
-    """A row that cannot be used, with what is wrong; row 0 is the table as a whole."""
-
-    row: int
-    text: str
-    message: str
-
-
-@dataclass(frozen=True)
 class ReadForecast:
     """A forecast out of a table, None where it has less than two hours; what of it cannot be used, and what is told of the whole."""
 
     forecast: Forecast | None
-    faults: tuple[ForecastRow, ...] = ()
+    faults: tuple[PastedFault, ...] = ()
     notes: tuple[str, ...] = ()
 
 
@@ -74,16 +65,16 @@ def forecast_of(
     try:
         rows = cells_of(text)
     except csv.Error as wrong:
-        return ReadForecast(None, (ForecastRow(0, "", str(wrong)),))
+        return ReadForecast(None, (PastedFault(0, "", str(wrong)),))
     if not rows:
-        return ReadForecast(None, (ForecastRow(0, "", "The table is empty"),))
+        return ReadForecast(None, (PastedFault(0, "", "The table is empty"),))
     columns, has_head = _columns(rows[0], "°F" if imperial else "°C")
     if len([c for c in columns if c.what == "reading"]) != 1:
-        return ReadForecast(None, (ForecastRow(1, " · ".join(rows[0])[:120], "One column must be the outside temperature"),))
+        return ReadForecast(None, (PastedFault(1, " · ".join(rows[0])[:120], "One column must be the outside temperature"),))
     table, into = Table(columns, _zone(offsets), day_first), Read()
     missing = table.faults()
     if missing:
-        return ReadForecast(None, tuple(ForecastRow(1, " · ".join(rows[0])[:120], m) for m in missing))
+        return ReadForecast(None, tuple(PastedFault(1, " · ".join(rows[0])[:120], m) for m in missing))
     found: dict[float, ForecastHour] = {}
     for moment, value in _readings(table, rows[1:] if has_head else rows, into, 2 if has_head else 1):
         at_s = moment.timestamp()
@@ -95,9 +86,9 @@ def forecast_of(
     notes = list(into.notes)
     if dropped:
         notes.append(f"{dropped:,} of its times are not kept: one for each hour is enough, from six days back.")
-    faults = [ForecastRow(int(f["row"]), str(f["text"]), str(f["message"])) for f in into.faults]
+    faults = [PastedFault(int(f["row"]), str(f["text"]), str(f["message"])) for f in into.faults]
     if len(found) < 2:
-        faults.append(ForecastRow(0, "", "A forecast needs two hours at least"))
+        faults.append(PastedFault(0, "", "A forecast needs two hours at least"))
     if len(hours) < 2 or max(found) <= issued_s:
         return ReadForecast(None, tuple(faults), tuple(notes))
     issued = datetime.fromtimestamp(issued_s, timezone(timedelta(seconds=_offset(offsets, issued_s))))

@@ -5971,14 +5971,8 @@ export interface components {
         /** @description A forecast out of a table, None where it has less than two hours; what of it cannot be used, and what is told of the whole. */
         ReadForecast: {
             forecast: components["schemas"]["Forecast"] | null;
-            faults: components["schemas"]["ForecastRow"][];
+            faults: components["schemas"]["PastedFault"][];
             notes: string[];
-        };
-        /** @description A row that cannot be used, with what is wrong; row 0 is the table as a whole. */
-        ForecastRow: {
-            row: number;
-            text: string;
-            message: string;
         };
         /** @description A job document and its log, and now. */
         VisitQuestion: {
