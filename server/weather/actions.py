@@ -37,10 +37,18 @@ def fetch(person: Person, job_id: Any, zone: str) -> Forecast:
     return _fetch(access.the(Job, person, Act.WORK, pk=job_id), zone)
 
 
+def by_the_sun(longitude_deg: float) -> str:
+    """Return the zone that lies nearest to a longitude, for a job at which nobody has told theirs yet."""
+    ahead_h = round(longitude_deg / 15)
+    # The signs of these names are the other way round (POSIX).
+    return f"Etc/GMT{-ahead_h:+d}" if ahead_h else "UTC"
+
+
 def _fetch(job: Job, zone: str) -> Forecast:
     latitude, longitude = _place(job)
     if latitude is None or longitude is None:
         raise Problem(422, "The place of this job is not known", "Enter latitude and longitude of the site under Need.")
+    zone = zone or by_the_sun(longitude)
     new = provider.fetched(latitude, longitude)
     row = Forecast.objects.filter(job=job).first()
     body = provider.written(provider.together(new, told(row), zone))
@@ -80,7 +88,7 @@ def fetch_due() -> tuple[int, int]:
         if None in _place(job):
             continue
         try:
-            _fetch(job, row.zone if row else "UTC")
+            _fetch(job, row.zone if row else "")
             done += 1
         except Problem as wrong:
             log.warning("no forecast for job %s: %s", job.pk, wrong.detail)

@@ -1,18 +1,19 @@
 """Where forecasts come from: one service, asked over HTTP by latitude and longitude, that answers as `ofen-forecast/1`."""
 
 import json
-import urllib.error
+import time
 import urllib.parse
 import urllib.request
 from dataclasses import replace
 from datetime import datetime
+from http.client import HTTPException
 from typing import Any
 from zoneinfo import ZoneInfo
 
 from django.conf import settings
 
 from ofen import document
-from ofen.document.forecast import MOST_HOURS, Forecast, ForecastHour
+from ofen.document.forecast import KEPT_PAST_S, MOST_HOURS, Forecast, ForecastHour
 from ofen.document.wire import parsed
 from ofen.figures.errors import JobFaults
 from ofen_server.errors import Problem
@@ -20,8 +21,6 @@ from ofen_server.errors import Problem
 FORMAT = "ofen-forecast/1"
 # Ten days and six, hour by hour, take about 25 kB.
 MOST_BYTES, PATIENCE_S = 256 * 1024, 4.0
-# So much of what is past is kept: it tells how cold it was while a log was written.
-KEPT_PAST_S = 6 * 86_400.0
 
 
 class _Straight(urllib.request.HTTPRedirectHandler):
@@ -46,12 +45,22 @@ def fetched(latitude_deg: float, longitude_deg: float) -> Forecast:
     asked = urllib.parse.urlencode({"latitude": f"{latitude_deg:.4f}", "longitude": f"{longitude_deg:.4f}"})
     try:
         with _OPENER.open(f"{settings.WEATHER}?{asked}", timeout=PATIENCE_S) as answer:
-            body = answer.read(MOST_BYTES + 1)
-    except (OSError, ValueError) as wrong:
+            body = _body(answer)
+    except (OSError, ValueError, HTTPException) as wrong:
         raise _unusable("The provider does not answer") from wrong
-    if len(body) > MOST_BYTES:
-        raise _unusable("The provider's answer is too long")
     return read(body)
+
+
+def _body(answer: Any) -> bytes:
+    """Read an answer, as long as it may be and no longer than it may take: each part of a slow one comes in time."""
+    body, until = b"", time.monotonic() + PATIENCE_S
+    while part := answer.read1(MOST_BYTES):
+        body += part
+        if len(body) > MOST_BYTES:
+            raise _unusable("The provider's answer is too long")
+        if time.monotonic() > until:
+            raise _unusable("The provider's answer takes too long")
+    return body
 
 
 def read(body: bytes) -> Forecast:

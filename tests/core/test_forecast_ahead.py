@@ -1,10 +1,12 @@
 """Hours ahead that go by the forecast of the job: which hours they are, how far they may be off, and what is told where they cannot."""
 
+import json
 from datetime import UTC, datetime, timedelta, timezone
 from typing import Any
 
 import pytest
 
+from ofen.call import Desk
 from ofen.document.forecast import MOST_HOURS, Forecast, newest
 from ofen.document.job import dump, load, load_as_far
 from ofen.figures.quantities import shown
@@ -176,6 +178,7 @@ def test_a_table_is_read_by_its_headings_and_by_the_clock_of_the_place() -> None
         (["time,temp", "2026-01-20 18:00,1"], "A forecast needs two hours at least"),
         (["time,temp", "2026-01-18 18:00,1", "2026-01-18 19:00,1"], "All of its hours are over"),
         (["time,temp", "4/3/2026 18:00,1", "4/3/2026 19:00,1"], "choose whether the day or the month comes first"),
+        (["time,temp", "2999-01-20 18:00,1", "9999-12-31 23:00,1", "0001-01-01 00:00,1"], "from 2000 up to 2200"),
         (["x" * 200_001], "is longer than 200,000 characters"),
     ],
 )
@@ -192,3 +195,12 @@ def test_ten_thousand_rows_are_drawn_together_by_the_hour() -> None:
     assert len(found.forecast.hours) <= MOST_HOURS
     assert found.forecast.points[0][0] >= ISSUED.timestamp() - 6 * 86_400
     assert any("one for each hour is enough" in note for note in found.notes)
+
+
+def test_a_clock_that_no_place_has_is_refused() -> None:
+    desk = Desk()
+    asked = {"ask": "forecast", "text": "time,temp\n2026-01-20 18:00,1\n2026-01-20 19:00,1", "issued_s": ISSUED.timestamp()}
+    for offsets in ([[0.0, 1e9]], [[0.0, -57_600.5]], [[-1.0, 0.0]], [[0.0]], [[0.0, None]]):
+        found = json.loads(desk.answer(json.dumps(asked | {"offsets": offsets})))
+        assert [f["path"][:10] for f in found["faults"]] == ["offsets[0]"], offsets
+    assert json.loads(desk.answer(json.dumps(asked | {"offsets": []})))["answer"]["forecast"]

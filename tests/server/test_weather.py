@@ -1,18 +1,23 @@
 """Forecasts of a job: fetched from a provider, kept, told by the clock of the place; and what a provider may answer instead."""
 
 import threading
+import time
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from statistics import mean
 from typing import Any
+from zoneinfo import ZoneInfo
 
 import pytest
 from django.core.management import call_command
 
 from jobs.models import Job
+from jobs.snapshot import Snapshot
 from ofen.plant.weather import error_k
 from tests.conftest import example
+from weather import provider
+from weather.actions import by_the_sun
 from weather.models import Forecast
 from weather.provider import MOST_BYTES, as_answer, together
 from weather.stand_in import StandIn, server
@@ -136,6 +141,32 @@ def test_an_answer_that_is_no_forecast_is_refused(me: Caller, settings: Any, bod
     assert not Forecast.objects.exists()
 
 
+def test_an_answer_that_drips_is_given_up(me: Caller, settings: Any, monkeypatch: Any) -> None:
+    monkeypatch.setattr(provider, "PATIENCE_S", 0.5)
+
+    class Dripping(BaseHTTPRequestHandler):
+        def do_GET(self) -> None:
+            self.send_response(200)
+            self.end_headers()
+            for _ in range(100):
+                try:
+                    self.wfile.write(b" ")
+                except OSError:
+                    return
+                time.sleep(0.1)  # waits: it is the provider that is slow
+
+        def log_message(self, *_: object) -> None: ...
+
+    with ThreadingHTTPServer(("127.0.0.1", 0), Dripping) as serving:
+        threading.Thread(target=serving.serve_forever, daemon=True).start()
+        settings.WEATHER = f"http://127.0.0.1:{serving.server_address[1]}/"
+        job = me.post("/jobs", {"document": hall()})[1]
+        status, refused = me.post(f"/jobs/{job['id']}/weather", {"zone": "UTC"})
+        serving.shutdown()
+    assert (status, refused["title"]) == (503, "No forecast came")
+    assert "takes too long" in refused["detail"]
+
+
 def test_the_service_fetches_what_is_old_for_the_jobs_that_run(me: Caller, stand_in: StandIn, capsys: Any) -> None:
     runs = placed(me)
     me.post("/jobs", {"document": hall()})
@@ -148,6 +179,14 @@ def test_the_service_fetches_what_is_old_for_the_jobs_that_run(me: Caller, stand
     call_command("fetch_weather")
     assert "1 forecasts fetched" in capsys.readouterr().out
     assert Forecast.objects.get().zone == "Europe/Vienna"
+
+
+@pytest.mark.parametrize(("longitude", "zone"), [(13.1, "Etc/GMT-1"), (-100.0, "Etc/GMT+7"), (2.0, "UTC"), (180.0, "Etc/GMT-12")])
+def test_the_service_tells_hours_by_the_sun_where_nobody_has_told_their_clock(longitude: float, zone: str) -> None:
+    assert by_the_sun(longitude) == zone
+    ahead = ZoneInfo(zone).utcoffset(NOW)
+    assert ahead is not None
+    assert abs(ahead.total_seconds() / 3600 - longitude / 15) <= 0.5
 
 
 def test_a_provider_that_is_silent_is_left_alone_after_a_few(me: Caller, stand_in: StandIn, capsys: Any) -> None:
@@ -174,6 +213,8 @@ def test_a_forecast_that_cannot_be_read_takes_nothing_else_down(me: Caller, stan
     assert me.log(job, [log_entry(kind="note", where=None, value=None, as_typed=None, remark="cold")]) == (200, None)
     assert me.get("/board")[1][0]["change_over_at"]
     assert Job.objects.get(pk=job["id"]).next_code != "unreadable"
+    # It is no record: it holds no sign-off.
+    assert not Snapshot(Job.objects.get(pk=job["id"])).records.unread
     assert me.post(f"/jobs/{job['id']}/weather", {"zone": "UTC"})[0] == 200
 
 

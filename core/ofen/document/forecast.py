@@ -15,6 +15,8 @@ from . import many, moment, number, read, text
 
 # Of a forecast so many hours are kept: ten days ahead and six back, hour by hour.
 MOST_HOURS = 400
+# So many days of what is past are kept. They say how cold it was while a log was written.
+KEPT_PAST_S = 6 * 86_400.0
 
 
 @dataclass(frozen=True)
@@ -72,9 +74,9 @@ class Forecast:
         return datetime.fromisoformat(self.issued_at).timestamp() if self.issued_at else 0.0
 
     def begins_s(self, on: str, clock_s: float) -> float:
-        """Return the moment (s since 1970) of an hour of a day, by the clock that the forecast is told in.
+        """Return the moment (s since 1970) of an hour of a day, by the clock of the forecast.
 
-        Arguments: on, a date; clock_s, hour of the day. Where the clock changes, that of the hour told next to it counts.
+        Arguments: on, a date; clock_s, hour of the day. Where the clock changes, the nearest hour of the forecast decides.
         """
         wall = datetime.combine(date.fromisoformat(on), datetime.min.time()) + timedelta(seconds=clock_s)
         nearest = min(self.told, key=lambda row: abs(row[0].replace(tzinfo=None) - wall))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
@@ -162,10 +163,9 @@ class RecordTexts:
             )
         weather = None
         if self.weather is not None:
-            try:
+            # It is no record: one that cannot be read is fetched again, and nothing waits for it.
+            with suppress(JobFaults):
                 weather = Forecast.from_json(self.weather, "weather")
-            except JobFaults as wrong:
-                unread.append(Unread.of("forecast", "", wrong.faults))
         return Records(document=self.document, runs=runs, log=log, now_s=self.now_s, unread=unread, weather=weather)
 
 

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Annotated, ClassVar
+from typing import Annotated, ClassVar, TypeAlias
 
 from ..document.pasted import MOST_TEXT
+from ..document.times import FURTHEST_ZONE
 from ..figures.assessment import Assessment
 from ..figures.memo import Memo
 from ..handover.stage_lines import StageLine, running_line
@@ -21,8 +22,11 @@ from ..running.stop_order import Loss, StopAct, losses
 from ..running.stop_order import stop_order as order_of
 from ..running.visit import VisitField, wanted
 from .asked import OfLog, OfLogNow, OfLogSigned
-from .parsing import Letters, Moment
+from .parsing import Letters, Moment, Within
 
+FURTHEST_S = FURTHEST_ZONE.total_seconds()
+# How far a clock may be ahead of UTC (s).
+Ahead: TypeAlias = Annotated[float, Within(-FURTHEST_S, FURTHEST_S, "must be less than 16 hours, in seconds")]
 # No clock of a place changes so often in the days that are kept.
 MOST_OFFSETS = 12
 
@@ -103,7 +107,7 @@ class ForecastQuestion:
     """A table with a forecast, as `forecast_in.forecast_of` takes it: the clock of the place, when it was issued, what it is called."""
 
     text: Annotated[str, Letters(MOST_TEXT)]
-    offsets: tuple[tuple[float, float], ...]
+    offsets: tuple[tuple[Moment, Ahead], ...]
     issued_s: Moment
     source: str = ""
     imperial: bool = False

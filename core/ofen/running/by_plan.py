@@ -33,12 +33,12 @@ def assess(assessment: Assessment, supply: PlannedSupply, used: Used, log: list[
     read = [
         e.value for e in of_kind(log, Air) if e.where == "outside" and used.from_s - TOGETHER_S <= e.at_s <= used.to_s + TOGETHER_S
     ]
-    told = _told(drawn, used, air)
+    so_far = _so_far(drawn, used, air)
     air_c = total(read) / len(read) if read else supply.lowest_c
-    if told is None and air_c is None:
+    if so_far is None and air_c is None:
         return
-    if told is not None and air is not None:
-        planned_w = (told.drawn_j(used.to_s) - told.drawn_j(used.from_s)) / (used.to_s - used.from_s)
+    if so_far is not None and air is not None:
+        planned_w = (so_far.drawn_j(used.to_s) - so_far.drawn_j(used.from_s)) / (used.to_s - used.from_s)
         air_c, by = mean_c(air, used.from_s, used.to_s), "outside, mean of the forecast's hours"
     else:
         assert air_c is not None
@@ -63,7 +63,7 @@ def assess(assessment: Assessment, supply: PlannedSupply, used: Used, log: list[
             source="one draw; by thermostat and loads",
         )
     )
-    if drawn.share(0.0) is not None and told is None and not read:
+    if drawn.share(0.0) is not None and so_far is None and not read:
         # In milder air than the coldest less is used than planned, and that tells nothing.
         assessment.judge("running.fuel.air_not_read", supply.id, "running", found=(used.gross_w, "heat_flow"))
     else:
@@ -79,17 +79,23 @@ def assess(assessment: Assessment, supply: PlannedSupply, used: Used, log: list[
             found=(used.gross_w, "heat_flow"),
             limit=(planned_w, "heat_flow"),
         )
-    _left(assessment, supply, used, planned_w, inputs, told)
+    _left(assessment, supply, used, planned_w, inputs, _to_come(drawn, used, air))
 
 
-def _told(drawn: Draw, used: Used, air: SiteAir | None) -> Pace | None:
-    """What the plan draws hour by hour; None without a forecast that knows the air of the log and of the time after it."""
+def _so_far(drawn: Draw, used: Used, air: SiteAir | None) -> Pace | None:
+    """What the plan draws hour by hour in the time of the log; None without a forecast that covers it."""
     if air is None or not goes_by_weather(drawn):
         return None
     points = air.forecast.points
-    if points[0][0] > used.from_s + HOUR_S or points[-1][0] < used.to_s + HOUR_S:
+    return pace(drawn, air, used.from_s) if points[0][0] <= used.from_s + HOUR_S and points[-1][0] >= used.to_s else None
+
+
+def _to_come(drawn: Draw, used: Used, air: SiteAir | None) -> Pace | None:
+    """What the plan draws hour by hour from the last reading on; None without a forecast that covers an hour of it."""
+    if air is None or not goes_by_weather(drawn):
         return None
-    return pace(drawn, air, used.from_s)
+    points = air.forecast.points
+    return pace(drawn, air, used.to_s) if points[0][0] <= used.to_s and points[-1][0] > used.to_s + HOUR_S else None
 
 
 def _left(
@@ -98,7 +104,7 @@ def _left(
     used: Used,
     planned_w: float,
     inputs: list[tuple[str, float | str, str]],
-    told: Pace | None,
+    to_come: Pace | None,
 ) -> None:
     """The time to change-over by the plan, from the last reading."""
     if used.left_kg is None or used.reserve_kg is None:
@@ -108,10 +114,10 @@ def _left(
         figure(
             key=f"running.{supply.id}.plan_left_s",
             name=f"{supply.name}: to change-over by the plan",
-            value=above_j / planned_w if told is None else told.when_s(told.drawn_j(used.to_s) + above_j) - used.to_s,
+            value=above_j / planned_w if to_come is None else to_come.when_s(above_j) - used.to_s,
             kind="duration",
             formula="(left − reserve) × gross heating value ÷ drawn by the plan at this air"
-            if told is None
+            if to_come is None
             else "until (left − reserve) × gross heating value is drawn by the plan, hour by hour in the weather ahead",
             inputs=[("left", used.left_kg, "mass"), ("reserve", used.reserve_kg, "mass"), *inputs],
             source="one draw; by thermostat and loads",

@@ -8,13 +8,13 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta, timezone
 
-from ..document import specs
-from ..document.forecast import MOST_HOURS, Forecast, ForecastHour
+from ..document import MOMENT_WORDS, is_moment, specs
+from ..document.forecast import KEPT_PAST_S, MOST_HOURS, Forecast, ForecastHour
 from ..document.pasted import PastedFault, cells_of
 from ..figures.quantities import shown
 from .table_in import IGNORED, TIMES, Column, Read, Table, Zone, rows_in, understood
 
-# What a heading calls the air outside where nothing else is told in the table.
+# Headings that mean the air outside, in a table that has nothing else.
 CALLED = (
     "temperature",
     "temp",
@@ -30,8 +30,6 @@ CALLED = (
 # Degrees at the end of a heading, in brackets or not: `Outside, °F`, `temp_c`, `Outside (deg C)`.
 DEGREES = re.compile(r"(?:[\s_,]|°|deg)*[\[(]?\s*(?:°|deg\.?|\b|_)\s*([CF])\s*[\])]?\s*$", re.IGNORECASE)
 OUTSIDE = {"kind": "air", "where": "outside"}
-# So much of what is past is kept: it tells how cold it was while a log was written.
-KEPT_PAST_S = 6 * 86_400.0
 HOUR_S = 3600.0
 AIR = specs(ForecastHour)["outside_c"]
 NO_HEAD = (Column("Time", "at"), Column("Outside", "reading", OUTSIDE, "°C"))
@@ -39,7 +37,7 @@ NO_HEAD = (Column("Time", "at"), Column("Outside", "reading", OUTSIDE, "°C"))
 
 @dataclass(frozen=True)
 class ReadForecast:
-    """A forecast out of a table, None where it has less than two hours; what of it cannot be used, and what is told of the whole."""
+    """A forecast out of a table. It is None where the table has less than two hours. Faults name rows, notes are about all of it."""
 
     forecast: Forecast | None
     faults: tuple[PastedFault, ...] = ()
@@ -122,7 +120,9 @@ def _readings(table: Table, rows: Sequence[Sequence[str]], into: Read, first: in
         value, at = entry.get("value"), str(entry["at"])
         if not isinstance(value, float):
             continue
-        if AIR.low <= value <= AIR.high:
+        if not is_moment(at):
+            into.fault(int(str(entry["row"])), at, MOMENT_WORDS)
+        elif AIR.low <= value <= AIR.high:
             yield datetime.fromisoformat(at), value
         else:
             low, high = shown(AIR.low, AIR.kind), shown(AIR.high, AIR.kind)
@@ -150,6 +150,6 @@ def _zone(offsets: Sequence[tuple[float, float]]) -> Zone:
     def moment(local: datetime, again: bool) -> datetime | None:
         wall = local.replace(tzinfo=UTC).timestamp()
         may = sorted({wall - ahead for _, ahead in offsets or [(0.0, 0.0)] if _offset(offsets, wall - ahead) == ahead})
-        return datetime.fromtimestamp(may[-1 if again else 0], UTC) if may else None
+        return datetime(1970, 1, 1, tzinfo=UTC) + timedelta(seconds=may[-1 if again else 0]) if may else None
 
     return moment

@@ -5,13 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 from math import inf
 
-from ..document.job import COLDEST_C, Site, Supply
+from ..document.job import COLDEST_C, LONGEST_NIGHT_S, Site, Supply
 from ..figures.errors import OutOfRange
 from ..physics.air.atmosphere import pressure_pa as barometer_at
 from ..physics.fuel.properties import gas
 from ..physics.vaporizing import Vessel
 from ..plant.catalogue import Regulator
-from ..plant.draw import DAY_S, STEP_S, Draw
+from ..plant.draw import STEP_S, Draw
 from ..plant.night import Bank, Night, run
 from .weather_ahead import air_ahead, coldest_c
 
@@ -23,7 +23,7 @@ SEEKING_STEP_S, SEEKING_DAYS_STEP_S, DAYS_FROM_S = 1800.0, 3600.0, 36 * 3600.0
 # A reserve of vessels that are swapped in goes on as many times as the vessels in use fit into it.
 SWAPPED = "swapped"
 # So far a night is followed after its end, to tell how long it might be: the longest that may be asked for.
-LONGEST_S = 7 * DAY_S
+LONGEST_S = LONGEST_NIGHT_S
 # The load is given to a hundredth, up to so many times.
 LOAD_MOST = 4.0
 

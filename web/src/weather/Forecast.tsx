@@ -52,7 +52,7 @@ export function ForecastOfTheLog() {
           <ForecastLine forecast={here.newest} />
         </p>
       ) : (
-        <p className="py-1 text-small text-muted">{t`None yet. Change-overs go by what was used so far.`}</p>
+        <p className="py-1 text-small text-muted">{t`None yet. Change-over times are worked out from the fuel used so far.`}</p>
       )}
       <GetForecast here={here} />
     </section>
@@ -64,11 +64,11 @@ function GetForecast({ here: { isPlaced, isFetching, trouble, get } }: { here: F
     <>
       <div className="pt-2">
         <Button data-testid="forecast-get" disabled={!isPlaced || isFetching} onClick={() => void get()}>
-          {isFetching ? t`Getting it …` : t`Get the newest forecast`}
+          {isFetching ? t`Getting the forecast …` : t`Get the newest forecast`}
         </Button>
       </div>
       {isPlaced ? null : (
-        <p className="py-1 text-small text-muted">{t`For that, enter latitude and longitude of the site under Need.`}</p>
+        <p className="py-1 text-small text-muted">{t`First enter the latitude and longitude of the site under Need.`}</p>
       )}
       {trouble ? (
         <p role="alert" className="py-1 font-medium text-stop">
@@ -94,14 +94,14 @@ export function Forecast() {
           <Button look="quiet" data-testid="forecast-remove" onClick={remove}>{t`Remove`}</Button>
         </div>
       ) : (
-        <p className="py-1 text-small text-muted">{t`Planned by the lowest outside temperature of the site.`}</p>
+        <p className="py-1 text-small text-muted">{t`None in use. The plan uses the lowest outside temperature of the site.`}</p>
       )}
       {newer ? (
         <div data-testid="forecast-newer" className="border-l-4 border-note py-1 pl-2">
           <p>
-            <strong>{used ? t`A newer one is here.` : t`One is here.`}</strong> <ForecastLine forecast={newer} />
+            <strong>{used ? t`Newer forecast available.` : t`Forecast available.`}</strong> <ForecastLine forecast={newer} />
           </p>
-          <Button look="act" data-testid="forecast-use" onClick={() => use(newer)}>{t`Plan by it`}</Button>
+          <Button look="act" data-testid="forecast-use" onClick={() => use(newer)}>{t`Use this forecast`}</Button>
         </div>
       ) : null}
       <GetForecast here={here} />
@@ -154,7 +154,7 @@ function PastedForecast({ use }: { use: (forecast: Told) => void }) {
             onChange={(e) => setDayFirst(e.target.value)}
             className="min-h-9 rounded-sm border-[1.5px] border-edge bg-card px-2"
           >
-            <option value="">{t`as they say themselves`}</option>
+            <option value="">{t`detect the order`}</option>
             <option value="day">{t`day first`}</option>
             <option value="month">{t`month first`}</option>
           </Select>
@@ -168,7 +168,7 @@ function PastedForecast({ use }: { use: (forecast: Told) => void }) {
               setText("");
             }}
           >
-            <Trans>Plan by these {forecast.hours.length} hours</Trans>
+            <Trans>Use these {forecast.hours.length} hours</Trans>
           </Button>
         ) : null}
       </div>

@@ -27,11 +27,22 @@ export function offsetsAround(ms: number): [number, number][] {
   return found;
 }
 
+const two = (n: number) => String(n).padStart(2, "0");
+
+/** A moment by the clock here, with how far that is ahead of UTC. */
+export function byTheClockHere(at: string): string {
+  const ms = Date.parse(at);
+  const ahead = aheadS(ms);
+  const wall = new Date(ms + ahead * 1000).toISOString().slice(0, 19);
+  const off = Math.abs(ahead) / 60;
+  return `${wall}${ahead < 0 ? "-" : "+"}${two(Math.floor(off / 60))}:${two(off % 60)}`;
+}
+
 /** Today's date, or tomorrow's where an hour of the day is over, as YYYY-MM-DD by the clock here. */
 export function nextDay(ms: number, clockS: number): string {
   const now = new Date(ms);
   const midnight = new Date(now.getFullYear(), now.getMonth(), now.getDate());
   const isOver = ms - midnight.getTime() > clockS * 1000;
   const day = new Date(now.getFullYear(), now.getMonth(), now.getDate() + (isOver ? 1 : 0));
-  return [day.getFullYear(), day.getMonth() + 1, day.getDate()].map((n) => String(n).padStart(2, "0")).join("-");
+  return [day.getFullYear(), day.getMonth() + 1, day.getDate()].map(two).join("-");
 }

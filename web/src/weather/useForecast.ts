@@ -6,13 +6,13 @@ import { useSurroundings } from "../app/context";
 import { useJob, useJobStore, useRecords } from "../job/context";
 import { at, listAt } from "../job/document";
 import { nowMs } from "../outbox/time";
-import { nextDay } from "./clockOfHere";
+import { byTheClockHere, nextDay } from "./clockOfHere";
 
 const EVENING_S = 64_800;
 const issuedMs = (forecast: Forecast | null) => (forecast ? Date.parse(forecast.issued_at) : -Infinity);
 
 export interface ForecastHere {
-  /** What the job is planned by, null for none. */
+  /** The one in the plan, null for none. */
   used: Forecast | null;
   /** A newer one that was fetched, null where there is none. */
   newer: Forecast | null;
@@ -24,7 +24,7 @@ export interface ForecastHere {
   /** Why none came. */
   trouble: string;
   get: () => Promise<void>;
-  /** Plan by a forecast; hours ahead without a date begin at their next start. */
+  /** Use a forecast in the plan. Hours ahead without a date, or with one that is over, begin at their next start. */
   use: (forecast: Forecast) => void;
   remove: () => void;
 }
@@ -63,12 +63,15 @@ export function useForecast(): ForecastHere {
   const use = (forecast: Forecast) => {
     const dates = listAt(document, "supplies").flatMap((supply, n) => {
       const night = (at(supply, "night") ?? {}) as Record<string, unknown>;
-      const isUndated = typeof night["lasts_s"] === "number" && !night["begins_on"];
-      const begins = typeof night["begins_s"] === "number" ? night["begins_s"] : EVENING_S;
-      return isUndated ? [{ path: `supplies[${n}].night.begins_on`, value: nextDay(nowMs(), begins) }] : [];
+      if (typeof night["lasts_s"] !== "number") return [];
+      const next = nextDay(nowMs(), typeof night["begins_s"] === "number" ? night["begins_s"] : EVENING_S);
+      const day = night["begins_on"];
+      return typeof day === "string" && day >= next ? [] : [{ path: `supplies[${n}].night.begins_on`, value: next }];
     });
-    const { issued_at, source, hours } = forecast;
-    store.editAll([{ path: "weather", value: { issued_at, source, hours: hours.map((h) => ({ ...h })) } }, ...dates]);
+    // The hours ahead begin by the clock of the people who work here.
+    const hours = forecast.hours.map((h) => ({ ...h, at: byTheClockHere(h.at) }));
+    const weather = { issued_at: byTheClockHere(forecast.issued_at), source: forecast.source, hours };
+    store.editAll([{ path: "weather", value: weather }, ...dates]);
   };
 
   return {

@@ -5968,7 +5968,7 @@ export interface components {
             imperial?: boolean;
             day_first?: boolean | null;
         };
-        /** @description A forecast out of a table, None where it has less than two hours; what of it cannot be used, and what is told of the whole. */
+        /** @description A forecast out of a table. It is None where the table has less than two hours. Faults name rows, notes are about all of it. */
         ReadForecast: {
             forecast: components["schemas"]["Forecast"] | null;
             faults: components["schemas"]["PastedFault"][];
