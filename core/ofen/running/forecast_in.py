@@ -150,6 +150,10 @@ def _zone(offsets: Sequence[tuple[float, float]]) -> Zone:
     def moment(local: datetime, again: bool) -> datetime | None:
         wall = local.replace(tzinfo=UTC).timestamp()
         may = sorted({wall - ahead for _, ahead in offsets or [(0.0, 0.0)] if _offset(offsets, wall - ahead) == ahead})
-        return datetime(1970, 1, 1, tzinfo=UTC) + timedelta(seconds=may[-1 if again else 0]) if may else None
+        try:
+            return datetime(1970, 1, 1, tzinfo=UTC) + timedelta(seconds=may[-1 if again else 0]) if may else None
+        except OverflowError:
+            # The first and the last year there are do not reach into every zone.
+            return None
 
     return moment
