@@ -51,7 +51,7 @@ def _fetch(job: Job, zone: str) -> Forecast:
     zone = zone or by_the_sun(longitude)
     new = provider.fetched(latitude, longitude)
     row = Forecast.objects.filter(job=job).first()
-    body = provider.written(provider.together(new, told(row), zone))
+    body = provider.written(provider.together(new, forecast_in(row), zone))
     row, _ = Forecast.objects.update_or_create(job=job, defaults={"body": body, "zone": zone})
     attention.refresh(job)
     return row
@@ -66,7 +66,7 @@ def _place(job: Job) -> tuple[float | None, float | None]:
     return loaded.site.latitude_deg, loaded.site.longitude_deg
 
 
-def told(row: Forecast | None) -> Told | None:
+def forecast_in(row: Forecast | None) -> Told | None:
     """Return the forecast in a row, None where there is none or it cannot be read by this version."""
     try:
         return Told.from_json(row.body, "weather") if row else None

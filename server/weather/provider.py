@@ -69,10 +69,10 @@ def read(body: bytes) -> Forecast:
     Errors: Problem 503 where it is none.
     """
     try:
-        told = parsed(body.decode("utf-8"), MOST_HOURS * 8)
-        if not isinstance(told, dict) or told.pop("format", None) != FORMAT:
+        answer = parsed(body.decode("utf-8"), MOST_HOURS * 8)
+        if not isinstance(answer, dict) or answer.pop("format", None) != FORMAT:
             raise _unusable(f"The provider does not answer as {FORMAT}")
-        forecast = Forecast.from_json(told, "")
+        forecast = Forecast.from_json(answer, "")
     except (UnicodeDecodeError, JobFaults) as wrong:
         raise _unusable(f"The provider's answer is no forecast: {str(wrong)[:200]}") from wrong
     if not forecast.is_there:
@@ -86,11 +86,11 @@ def _unusable(why: str) -> Problem:
 
 def together(new: Forecast, old: Forecast | None, zone: str) -> Forecast:
     """Return a forecast with the past hours of an older one before its own, all told by the clock of a zone."""
-    first = new.told[0][0]
+    first = new.rows[0][0]
     since = new.issued_s - KEPT_PAST_S
-    before = [row for row in old.told if row[0] < first and row[0].timestamp() >= since] if old and old.is_there else []
+    before = [row for row in old.rows if row[0] < first and row[0].timestamp() >= since] if old and old.is_there else []
     clock = ZoneInfo(zone)
-    rows = [*before, *new.told][-MOST_HOURS:]
+    rows = [*before, *new.rows][-MOST_HOURS:]
     hours = tuple(ForecastHour(at.astimezone(clock).isoformat(), c) for at, c in rows)
     return replace(new, issued_at=datetime.fromisoformat(new.issued_at).astimezone(clock).isoformat(), hours=hours)
 

@@ -49,7 +49,7 @@ class Forecast:
         return forecast
 
     @cached_property
-    def told(self) -> tuple[tuple[datetime, float], ...]:
+    def rows(self) -> tuple[tuple[datetime, float], ...]:
         """Its hours that can be used, in their order. Of two at one moment the first counts."""
         found: dict[float, tuple[datetime, float]] = {}
         for h in self.hours:
@@ -61,7 +61,7 @@ class Forecast:
     @cached_property
     def points(self) -> tuple[tuple[float, float], ...]:
         """The same as (s since 1970, °C)."""
-        return tuple((at.timestamp(), c) for at, c in self.told)
+        return tuple((at.timestamp(), c) for at, c in self.rows)
 
     @property
     def is_there(self) -> bool:
@@ -79,7 +79,7 @@ class Forecast:
         Arguments: on, a date; clock_s, hour of the day. Where the clock changes, the nearest hour of the forecast decides.
         """
         wall = datetime.combine(date.fromisoformat(on), datetime.min.time()) + timedelta(seconds=clock_s)
-        nearest = min(self.told, key=lambda row: abs(row[0].replace(tzinfo=None) - wall))
+        nearest = min(self.rows, key=lambda row: abs(row[0].replace(tzinfo=None) - wall))
         return wall.replace(tzinfo=nearest[0].tzinfo).timestamp()
 
     def offset_s(self, at_s: float) -> float:
@@ -94,7 +94,7 @@ class Forecast:
     def _offsets(self) -> tuple[tuple[float, float], ...]:
         """From when on its clock is so far ahead of UTC (s since 1970, s)."""
         found: list[tuple[float, float]] = []
-        for at, _ in self.told:
+        for at, _ in self.rows:
             ahead = at.utcoffset()
             ahead_s = ahead.total_seconds() if ahead is not None else 0.0
             if not found or found[-1][1] != ahead_s:

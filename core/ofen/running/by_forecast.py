@@ -131,21 +131,21 @@ def ahead(rate: Rate, reserve_kg: float, drawn: Draw, air: SiteAir) -> Ahead:
     with that of the log as the root of their squares.
     """
     first, last = rate.ahead[0][0][0], rate.ahead[-1][-1][0]
-    told = pace(drawn, air, first)
-    mean_w = told.drawn_j(last) / (last - first)
-    even = tuple([(told.drawn_j(at) / mean_w, kg) for at, kg in line] for line in rate.ahead)
+    planned = pace(drawn, air, first)
+    mean_w = planned.drawn_j(last) / (last - first)
+    even = tuple([(planned.drawn_j(at) / mean_w, kg) for at, kg in line] for line in rate.ahead)
     likely, soonest, latest = (s * mean_w for s in reaches_s(replace(rate, ahead=even), reserve_kg))
-    at_s = told.when_s(likely)
-    to_go = likely - told.drawn_j(last)
-    off = EIGHT_OF_TEN * of_the_mean(told.when_s(likely) - last)
+    at_s = planned.when_s(likely)
+    to_go = likely - planned.drawn_j(last)
+    off = EIGHT_OF_TEN * of_the_mean(planned.when_s(likely) - last)
     colder, warmer = (pace(drawn, air, last, errors).when_s(to_go) for errors in (-off, off))
     tomorrow = last + DAY_S
     return Ahead(
         likely_s=at_s,
-        soonest_s=max(last, at_s - hypot(at_s - told.when_s(soonest), at_s - min(at_s, colder))),
-        latest_s=inf if latest == inf else at_s + hypot(told.when_s(latest) - at_s, max(at_s, warmer) - at_s),
+        soonest_s=max(last, at_s - hypot(at_s - planned.when_s(soonest), at_s - min(at_s, colder))),
+        latest_s=inf if latest == inf else at_s + hypot(planned.when_s(latest) - at_s, max(at_s, warmer) - at_s),
         past_w=mean_w,
-        ahead_w=(told.drawn_j(tomorrow) - told.drawn_j(last)) / DAY_S,
+        ahead_w=(planned.drawn_j(tomorrow) - planned.drawn_j(last)) / DAY_S,
         past_c=mean_c(air, first, last),
         ahead_c=mean_c(air, last, tomorrow),
     )

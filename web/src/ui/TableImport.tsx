@@ -1,9 +1,8 @@
 import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { Disclosure, DisclosureButton, DisclosurePanel, Field, Label, Textarea } from "@headlessui/react";
-import { type ReactNode, useEffect, useState } from "react";
+import { type ReactNode, useCallback, useEffect, useState } from "react";
 import { Problem } from "../api/client";
-import type { Answers } from "../api/client";
 import { ask } from "../engine/ask";
 import { Stale } from "../engine/engine";
 import { useDraft } from "../job/context";
@@ -46,7 +45,8 @@ const SHOWN_FAULTS = 20;
 /** Rows pasted from a spreadsheet or read from a CSV file; each row that cannot be used is named. */
 export function TableImport({ list, add, room, most, one, several, columns, example }: TableImportProps) {
   const [text, setText] = useDraft(t`pasted ${list}`);
-  const { found, problem } = useRead(list, text);
+  const asking = useCallback((rows: string) => ask("pasted", { list, text: rows }, t`pasted ${list}`), [list]);
+  const { found, problem } = useRows(text, asking);
   const usable = (found?.entries.slice(0, room) ?? []) as Document[];
   const take = () => {
     add(usable);
@@ -157,25 +157,27 @@ export function PastedRows({ text, setText, several, columns, example, problem, 
   );
 }
 
-function useRead(list: "loads" | "hours", text: string): { found: Answers<"pasted"> | null; problem: string } {
-  const [read, setRead] = useState<{ text: string; found: Answers<"pasted"> | null; problem: string }>({
-    text: "",
-    found: null,
-    problem: "",
-  });
+/** What the core makes of the rows pasted, null until it has answered; `asking` must stay the same function. */
+export function useRows<T>(text: string, asking: (text: string) => Promise<T>): { found: T | null; problem: string } {
+  const [read, setRead] = useState<{ text: string; asking: unknown; found: T | null; problem: string } | null>(null);
   useEffect(() => {
     if (text.trim() === "") return;
     let old = false;
-    ask("pasted", { list, text }, t`pasted ${list}`).then(
-      (found) => old || setRead({ text, found, problem: "" }),
+    asking(text).then(
+      (found) => old || setRead({ text, asking, found, problem: "" }),
       (problem: unknown) => {
         if (!old && !(problem instanceof Stale))
-          setRead({ text, found: null, problem: problem instanceof Problem ? problem.message : t`The rows cannot be read` });
+          setRead({
+            text,
+            asking,
+            found: null,
+            problem: problem instanceof Problem ? problem.message : t`The rows cannot be read`,
+          });
       },
     );
     return () => {
       old = true;
     };
-  }, [list, text]);
-  return text.trim() === "" || read.text !== text ? { found: null, problem: "" } : read;
+  }, [text, asking]);
+  return text.trim() === "" || read?.text !== text || read.asking !== asking ? { found: null, problem: "" } : read;
 }

@@ -2,16 +2,14 @@
 import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { Select } from "@headlessui/react";
-import { useEffect, useState } from "react";
-import type { Answers, Forecast as Told } from "../api/client";
-import { Problem } from "../api/client";
+import { useCallback, useState } from "react";
+import type { Forecast as Told } from "../api/client";
 import { moment, useQuantities, useSurroundings } from "../app/context";
 import { ask } from "../engine/ask";
-import { Stale } from "../engine/engine";
 import { useDraft } from "../job/context";
 import { nowMs } from "../outbox/time";
 import { Button } from "../ui/controls";
-import { PastedRows } from "../ui/TableImport";
+import { PastedRows, useRows } from "../ui/TableImport";
 import { offsetsAround } from "./clockOfHere";
 import { ageS, coldestOf, type ForecastHere, useForecast } from "./useForecast";
 
@@ -114,7 +112,23 @@ function PastedForecast({ use }: { use: (forecast: Told) => void }) {
   const [text, setText] = useDraft(t`pasted forecast`);
   const [ageH, setAge] = useState(0);
   const [dayFirst, setDayFirst] = useState("");
-  const { found, problem } = useTable(text, ageH, dayFirst);
+  const { person } = useSurroundings();
+  const asking = useCallback(
+    (rows: string) => {
+      const issuedMs = nowMs() - ageH * HOUR_MS;
+      const question = {
+        text: rows,
+        offsets: offsetsAround(issuedMs),
+        issued_s: Math.floor(issuedMs / 1000),
+        source: t`pasted by ${person.name}`,
+        imperial: person.units === "us",
+        day_first: dayFirst === "" ? null : dayFirst === "day",
+      };
+      return ask("forecast", question, t`pasted forecast`);
+    },
+    [ageH, dayFirst, person.name, person.units],
+  );
+  const { found, problem } = useRows(text, asking);
   const forecast = found?.forecast ?? null;
   return (
     <PastedRows
@@ -174,38 +188,4 @@ function PastedForecast({ use }: { use: (forecast: Told) => void }) {
       </div>
     </PastedRows>
   );
-}
-
-function useTable(text: string, ageH: number, dayFirst: string): { found: Answers<"forecast"> | null; problem: string } {
-  const { person } = useSurroundings();
-  const of = `${ageH} ${dayFirst} ${text}`;
-  const [read, setRead] = useState<{ of: string; found: Answers<"forecast"> | null; problem: string }>({
-    of: "",
-    found: null,
-    problem: "",
-  });
-  useEffect(() => {
-    if (text.trim() === "") return;
-    let old = false;
-    const issuedMs = nowMs() - ageH * HOUR_MS;
-    const question = {
-      text,
-      offsets: offsetsAround(issuedMs),
-      issued_s: Math.floor(issuedMs / 1000),
-      source: t`pasted by ${person.name}`,
-      imperial: person.units === "us",
-      day_first: dayFirst === "" ? null : dayFirst === "day",
-    };
-    ask("forecast", question, t`pasted forecast`).then(
-      (found) => old || setRead({ of, found, problem: "" }),
-      (problem: unknown) => {
-        if (!old && !(problem instanceof Stale))
-          setRead({ of, found: null, problem: problem instanceof Problem ? problem.message : t`The rows cannot be read` });
-      },
-    );
-    return () => {
-      old = true;
-    };
-  }, [of, text, ageH, dayFirst, person.name, person.units]);
-  return text.trim() === "" || read.of !== of ? { found: null, problem: "" } : read;
 }
