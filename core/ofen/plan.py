@@ -25,7 +25,6 @@ from .need.loads import PowerNeed
 from .physics.vaporizing import Vessel
 from .plant.catalogue import Catalogue, shipped
 from .plant.cords import laid, reach_m
-from .plant.draw import Draw
 from .plant.nodes import order, to_inlet
 from .plant.placed import Machine, Placed, PlacedSupply, resolve
 from .plant.planned import Planned, PlannedMachine, PlannedSupply, tank_of
@@ -200,7 +199,7 @@ def plan(job: Job, catalogue: Catalogue | None = None, memo: Memo | None = None)
     built = [c.procedure for c in commissioned if c.procedure is not None]
     crowded = {c.unit.machine.id: c.joints for c in commissioned if c.joints > MOST_ON_A_WAY}
     commissioning = _commissioning(placed, built, crowded, before)
-    running, planned = _running(placed, units, need, {s.id: s.drawn for s in supplies})
+    running, planned = _running(placed, units, need, {s.id: s for s in supplies})
     handing = _handover(job)
     stages = (need_assessed, equipment_assessed, supply_assessed, siting_assessed, commissioning, running, handing)
     for s in supplies:
@@ -315,7 +314,7 @@ def _commissioning(placed: Placed, built: list[Procedure], crowded: Mapping[str,
 
 
 def _running(
-    placed: Placed, units: list[ChosenUnit], need: heat.HeatNeed, drawn: Mapping[str, Draw | None]
+    placed: Placed, units: list[ChosenUnit], need: heat.HeatNeed, supplied: Mapping[str, SupplyPlan]
 ) -> tuple[Assessment, Planned]:
     assessment = Assessment("running")
     whole = bool(units) and len(units) == len(placed.job.equipment.heaters)
@@ -323,7 +322,9 @@ def _running(
         assessment.judge("running.plan.missing", "running", "equipment.heaters")
     sizes = {u.id: u for u in units}
     supplies = [
-        replace(_planned_supply(placed, s, sizes, whole), drawn=drawn.get(s.given.id))
+        replace(
+            _planned_supply(placed, s, sizes, whole), drawn=supplied[s.given.id].drawn, as_planned=supplied[s.given.id].as_planned
+        )
         for s in placed.supplies
         if source_of(s.fuel) != "cartridge"
     ]
@@ -370,6 +371,7 @@ def _planned_supply(placed: Placed, s: PlacedSupply, units: Mapping[str, ChosenU
         night_c=weather_ahead.hours_ahead(placed.job.site, s.given),
         lead_s=storage.lead_s,
         lowest_c=placed.job.site.outside_lowest_c,
+        corrections=s.given.corrections,
     )
 
 

@@ -96,7 +96,7 @@ def parts(page: Page, folder: Path) -> None:
     for stage, part, name in (
         ("Need", "Power", "need-power"),
         ("Equipment", "Generators", "equipment-generators"),
-        ("Supply", "Night ahead", "supply-night"),
+        ("Supply", "Hours ahead", "supply-night"),
         ("Commissioning", "", "commissioning"),
     ):
         page.get_by_test_id("stages").get_by_role("link", name=stage).click()

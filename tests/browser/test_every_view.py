@@ -23,7 +23,7 @@ PARTS = (
     ("Need", "Power"),
     ("Equipment", "Generators"),
     ("Equipment", "Our own machines"),
-    ("Supply", "Night ahead"),
+    ("Supply", "Hours ahead"),
     ("Supply", "Fuel choice"),
     ("Supply", "Regulators"),
     ("Supply", "Joints"),

@@ -186,7 +186,7 @@ def test_a_generator_without_loads_is_taken_at_its_full_load() -> None:
     assert rated
     engine = Engine(id="g", rated=rated, running_w=rated.running_w, profile_w=(rated.running_w,) * 24, has_loads=False)
     drawn = Draw(engines=(engine,))
-    assert drawn.at_w("thermostat", 5 * H, 0.0) == drawn.high_w == drawn.peak_w == rated.fuel_w(rated.running_w)
+    assert drawn.at_w("thermostat", 5 * H, 0.0) == drawn.high_w == drawn.most_w == rated.fuel_w(rated.running_w)
 
 
 def test_a_fan_that_takes_more_on_low_than_on_high_is_refused() -> None:

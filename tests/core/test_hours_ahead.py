@@ -43,7 +43,7 @@ def test_a_heater_set_to_low_gives_its_heat_and_the_other_gives_the_rest() -> No
     drawn = Draw(burners=(burner(fixed="low"), burner(id="c")), loss_rate_w_per_k=1000.0, inside_c=20.0)
     # Of 20 kW lost the one on low gives 9.6; the other gives 10.4 of its 24.
     assert drawn.at_w("thermostat", 0.0, 0.0) == pytest.approx(12_000 + 30_000 * 10.4 / 24)
-    assert drawn.most_w == 42_000 and drawn.peak_w == 60_000
+    assert drawn.most_w == 42_000 and drawn.high_w == 60_000
     # Set to high it burns on, however warm it is outside.
     always = Draw(burners=(burner(fixed="high"),), loss_rate_w_per_k=1000.0, inside_c=20.0)
     assert always.at_w("thermostat", 0.0, 25.0) == always.steady_w(25.0) == 30_000

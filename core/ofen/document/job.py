@@ -366,6 +366,31 @@ class LiquidSupply:
 
 
 @dataclass(frozen=True, kw_only=True)
+class Corrections:
+    """How the readings of a log differ from the plan: factors on what draws on the supply, and kelvin on the air of a forecast."""
+
+    loss_factor: float | None = number(
+        "factor", 0.25, 4, "Heat loss, times the plan", "Taken from the log. 1.2 is a fifth more. Blank: as planned"
+    )
+    duty_factor: float | None = number("factor", 0.25, 4, "Loads and duty, times the plan", "Taken from the log. Blank: as planned")
+    input_factor: float | None = number(
+        "factor", 0.7, 1.3, "Input, times the data sheet", "Taken from the log. Blank: as on the sheets"
+    )
+    outside_k: float | None = number(
+        "temperature_difference",
+        -10,
+        10,
+        "Warmer here than forecast by",
+        "Taken from the log. Below 0, it is colder here. Blank: as forecast",
+    )
+
+    @property
+    def factors(self) -> tuple[float, float, float]:
+        """The factors on the heat loss, on loads and duty, and on the input of the machines; 1 where none is given."""
+        return self.loss_factor or 1.0, self.duty_factor or 1.0, self.input_factor or 1.0
+
+
+@dataclass(frozen=True, kw_only=True)
 class Supply:
     """One fuel, what holds it, and the tree of parts from there to the machines; `after` names the part upstream, "" the source."""
 
@@ -388,8 +413,9 @@ class Supply:
     )
     storage: Storage = one(Storage, "Storage")
     liquid: LiquidSupply = one(LiquidSupply, "Liquid fuel")
-    night: NightAhead = one(NightAhead, "Night ahead")
+    night: NightAhead = one(NightAhead, "Hours ahead")
     season: SeasonAhead = one(SeasonAhead, "Season ahead")
+    corrections: Corrections = one(Corrections, "Corrections")
     parts: tuple[Part, ...] = many(PARTS, "Parts of the fuel path", 200)
 
 

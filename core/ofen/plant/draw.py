@@ -58,7 +58,7 @@ class Burner:
 class Engine:
     """A generator as it draws here: what it gives, and the loads on it, running together (W) and as the mean of each hour of a day (W).
 
-    One without loads is taken at its full load all day.
+    One without loads is taken at its full load all day. `input_factor` is what it was read to take beside its data sheet.
     """
 
     id: str
@@ -66,16 +66,22 @@ class Engine:
     running_w: float
     profile_w: tuple[float, ...]
     has_loads: bool = True
+    input_factor: float = 1.0
 
     @property
     def high_w(self) -> float:
         """Gross input (W) with all its loads running."""
-        return self.rated.fuel_w(self.running_w)
+        return self._fuel_w(self.running_w)
+
+    @property
+    def full_w(self) -> float:
+        """Gross input (W) at its full load."""
+        return self._fuel_w(self.rated.running_w)
 
     @property
     def busiest_w(self) -> float:
         """Gross input (W) in the busiest hour of its day."""
-        return self.rated.fuel_w(max(self.profile_w))
+        return self._fuel_w(max(self.profile_w))
 
     def input_w(self, clock_s: float) -> float:
         """Return the gross input (W) at an hour of the day, by the mean of its loads in that hour.
@@ -83,7 +89,10 @@ class Engine:
         Arguments: clock_s.
         Source: `Rating.fuel_w`.
         """
-        return self.rated.fuel_w(self.profile_w[int(clock_s % DAY_S // HOUR_S)])
+        return self._fuel_w(self.profile_w[int(clock_s % DAY_S // HOUR_S)])
+
+    def _fuel_w(self, load_w: float) -> float:
+        return self.rated.fuel_w(load_w) * self.input_factor
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -110,14 +119,9 @@ class Draw:
         return total([*(b.high_w for b in self.burners), *(e.high_w for e in self.engines)])
 
     @property
-    def peak_w(self) -> float:
-        """Gross input (W) for which regulators and lines are sized: every heater on high, every generator at its full load."""
-        return total([*(b.high_w for b in self.burners), *(e.rated.fuel_w(e.rated.running_w) for e in self.engines)])
-
-    @property
     def most_w(self) -> float:
         """Gross input (W) drawn at once at most, as the heaters are set."""
-        return total([*(b.set_w for b in self.burners), *(e.rated.fuel_w(e.rated.running_w) for e in self.engines)])
+        return total([*(b.set_w for b in self.burners), *(e.full_w for e in self.engines)])
 
     @property
     def has_low(self) -> bool:
@@ -155,13 +159,40 @@ class Draw:
 
         Arguments: factor.
         """
+        return self.corrected(loss=factor, duty=factor)
+
+    def corrected(self, *, loss: float = 1.0, duty: float = 1.0, machine: float = 1.0) -> Draw:
+        """Return the same with other factors on what was planned; no heater burns more than on high, no engine gives more than it can.
+
+        Arguments: loss, times the heat loss; duty, times the electrical loads and a duty that was typed; machine, times the input of
+        every machine and, at the same efficiency, the useful heat of every heater.
+        Source: common practice.
+        """
+        burners = self.burners
+        if machine != 1.0:
+            burners = tuple(
+                replace(
+                    b,
+                    high_w=b.high_w * machine,
+                    low_w=None if b.low_w is None else b.low_w * machine,
+                    output_w=b.output_w * machine,
+                )
+                for b in burners
+            )
         return replace(
             self,
+            burners=burners,
             engines=tuple(
-                replace(e, running_w=e.running_w * factor, profile_w=tuple(w * factor for w in e.profile_w)) for e in self.engines
+                replace(
+                    e,
+                    running_w=e.running_w * duty,
+                    profile_w=tuple(w * duty for w in e.profile_w),
+                    input_factor=e.input_factor * machine,
+                )
+                for e in self.engines
             ),
-            loss_rate_w_per_k=None if self.loss_rate_w_per_k is None else self.loss_rate_w_per_k * factor,
-            duty_fraction=None if self.duty_fraction is None else min(1.0, self.duty_fraction * factor),
+            loss_rate_w_per_k=None if self.loss_rate_w_per_k is None else self.loss_rate_w_per_k * loss,
+            duty_fraction=None if self.duty_fraction is None else min(1.0, self.duty_fraction * duty),
         )
 
     def at_w(self, setting: Setting, clock_s: float, outside_c: float) -> float:
@@ -174,13 +205,15 @@ class Draw:
         """
         if setting == "high":
             return self.high_w
-        engines_w = [e.input_w(clock_s) for e in self.engines]
+        watts = [e.input_w(clock_s) for e in self.engines]
         if setting == "low":
-            return total([*(b.high_w if b.low_w is None else b.low_w for b in self.burners), *engines_w])
-        share = self.share(outside_c, clock_s)
-        if share is None:
-            share = 1.0 if self.duty_fraction is None else self.duty_fraction
-        return total([*(b.input_w(share) if b.for_spaces else b.set_w for b in self.burners), *engines_w])
+            watts += [b.high_w if b.low_w is None else b.low_w for b in self.burners]
+        else:
+            share = self.share(outside_c, clock_s)
+            if share is None:
+                share = 1.0 if self.duty_fraction is None else self.duty_fraction
+            watts += [b.input_w(share) if b.for_spaces else b.set_w for b in self.burners]
+        return watts[0] if len(watts) == 1 else total(watts)
 
     def ahead_w(self, begins_s: float, after_s: float, outside_c: float) -> float:
         """Return the mean gross input (W) of all machines in the hours ahead, by thermostat and loads, with what warms a cold space up.

@@ -150,16 +150,16 @@ def resolve(job: Job, entries: Catalogue) -> Placed:
     fuels = [s.fuel or "propane" for s in job.supplies]
     supplies = []
     for n, s in enumerate(job.supplies):
-        night, begins_s = _by_forecast(s.night, job.weather)
+        night, begins_s = _by_forecast(s.night, job.weather, s.corrections.outside_k or 0.0)
         own = tuple(m for m in machines if _belongs(m, n, fuels))
         supplies.append(PlacedSupply(n, s if begins_s is None else replace(s, night=night), fuels[n], own, begins_s))
     return Placed(job, entries, machines, tuple(supplies))
 
 
-def _by_forecast(night: NightAhead, forecast: Forecast | None) -> tuple[NightAhead, float | None]:
+def _by_forecast(night: NightAhead, forecast: Forecast | None, warmer_k: float) -> tuple[NightAhead, float | None]:
     """The hours ahead with the temperatures of the forecast, and when they begin; as they are where it has none of them.
 
-    They need a date, and temperatures that somebody typed go before it.
+    They need a date, and temperatures that somebody typed go before it. `warmer_k` is how much warmer the site is than the forecast.
     """
     if night.begins_on is None or night.hours or night.lasts_s is None or forecast is None or not forecast.is_there:
         return night, None
@@ -168,7 +168,7 @@ def _by_forecast(night: NightAhead, forecast: Forecast | None) -> tuple[NightAhe
     found = forecast.after(begins_s, LONGEST_NIGHT_S)
     if len(found) < 2 or found[0][0] > night.lasts_s:
         return night, None
-    hours = tuple(HourOutside(id=f"forecast-{n}", after_s=s, outside_c=c) for n, (s, c) in enumerate(found))
+    hours = tuple(HourOutside(id=f"forecast-{n}", after_s=s, outside_c=c + warmer_k) for n, (s, c) in enumerate(found))
     return replace(night, hours=hours), begins_s
 
 

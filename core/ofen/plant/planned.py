@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Protocol, TypeVar
 
 from ..document.forecast import Forecast
-from ..document.job import LiquidSupply
+from ..document.job import Corrections, LiquidSupply
 from ..document.sheets import Generator, Heater
 from ..figures.errors import OfenError
 from ..figures.numerics import rounded
@@ -89,7 +89,8 @@ class PlannedSupply:
     """What the fuel of one supply is held against; None where the plan has it not.
 
     `night_c` is the air of its night ahead, as (seconds after the beginning, °C), hour by hour; `efficiency` what its heaters make
-    of the fuel, `lead_s` how long its supplier needs; `drawn` what the plan has on it, `lowest_c` the lowest outside.
+    of the fuel, `lead_s` how long its supplier needs; `drawn` what the plan has on it, `lowest_c` the lowest outside. `as_planned`
+    is `drawn` without the corrections that the job has taken over from readings.
     """
 
     id: str
@@ -109,6 +110,8 @@ class PlannedSupply:
     lead_s: float | None = None
     drawn: Draw | None = None
     lowest_c: float | None = None
+    as_planned: Draw | None = None
+    corrections: Corrections = field(default_factory=Corrections)
 
     @property
     def is_piped(self) -> bool:

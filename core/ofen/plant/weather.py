@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import exp, sqrt
 from statistics import median
 
@@ -59,6 +59,13 @@ class SiteAir:
         points = self.forecast.points
         told = self._later_c if at_s > points[-1][0] else interpolated(at_s, points)
         return told + (self.site_k or 0.0) + errors * error_k(at_s - self.forecast.issued_s)
+
+    def beside_or(self, warmer_k: float | None) -> SiteAir:
+        """Return the same; where nothing was read at the site, with how much warmer (K) the plan has it.
+
+        Arguments: warmer_k.
+        """
+        return replace(self, site_k=warmer_k) if self.site_k is None and warmer_k else self
 
     @property
     def _later_c(self) -> float:

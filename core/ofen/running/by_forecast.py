@@ -13,6 +13,7 @@ from ..document.forecast import Forecast
 from ..figures.assessment import Assessment
 from ..figures.numerics import interpolated, total
 from ..plant.draw import DAY_S, HOUR_S, Draw
+from ..plant.planned import PlannedSupply
 from ..plant.weather import EIGHT_OF_TEN, ELSEWHERE_K, SiteAir, beside, of_the_mean
 from .entries import of_kind
 from .kinds import Air, Entry
@@ -21,6 +22,8 @@ from .rate import Rate, reaches_s
 # A burner for the spaces draws something even where nothing is needed: so much of what it draws on high (common practice: pilots, fans
 # that cool down, doors that open).
 LEAST_SHARE = 0.03
+# From so far on it is told that the plan has another air than was read (from memory: a thermometer, and where it hangs).
+BESIDE_K = 1.0
 # So many weighings with so much between them tell how much is used beside what the plan draws at that air.
 LEAST_WEIGHED, LEAST_SPAN_S = 3, 12 * HOUR_S
 
@@ -80,10 +83,13 @@ class Ahead:
     ahead_c: float
 
 
-def site_air(assessment: Assessment, forecast: Forecast | None, log: Sequence[Entry]) -> SiteAir | None:
+def site_air(
+    assessment: Assessment, forecast: Forecast | None, log: Sequence[Entry], supplies: Sequence[PlannedSupply] = ()
+) -> SiteAir | None:
     """Return the air outside by a forecast, moved by what was read at the site; None without a forecast.
 
-    Arguments: assessment, told where the two are too far apart; forecast; log, the entries that count.
+    Arguments: assessment, told where the two are too far apart, or apart from what the plan has; forecast; log, the entries that
+    count; supplies, with what the plan has of it.
     Source: `weather.beside`.
     """
     if forecast is None:
@@ -94,6 +100,19 @@ def site_air(assessment: Assessment, forecast: Forecast | None, log: Sequence[En
         code = "running.forecast.site_colder" if warmer_k < 0 else "running.forecast.site_warmer"
         count = (float(len(read)), "count")
         assessment.judge(code, "running", "weather", found=(abs(warmer_k), "temperature_difference"), count=count)
+    elif warmer_k is not None:
+        others = [s for s in supplies if abs(warmer_k - (s.corrections.outside_k or 0.0)) > BESIDE_K]
+        if others:
+            assessment.judge(
+                "running.forecast.beside",
+                "running",
+                f"{others[0].at}.corrections.outside_k",
+                fix={f"{s.at}.corrections.outside_k": float(f"{warmer_k:.1f}") for s in others},
+                found=(abs(warmer_k), "temperature_difference"),
+                warmer="colder" if warmer_k < 0 else "warmer",
+                planned=(others[0].corrections.outside_k or 0.0, "temperature_difference"),
+                count=(float(len(read)), "count"),
+            )
     return SiteAir(forecast, warmer_k)
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from math import inf, isfinite, sqrt
 from typing import Any, Literal
@@ -13,9 +13,9 @@ from ..figures.figure import figure
 from ..figures.numerics import rounded
 from ..physics.fuel.properties import fuel as fuel_of
 from ..physics.fuel.properties import gas as gas_of
-from ..plant.planned import TANK_RESERVE, PlannedSupply
+from ..plant.planned import TANK_RESERVE, Planned, PlannedSupply
 from ..plant.weather import SiteAir
-from . import by_forecast
+from . import by_forecast, corrected
 from .entries import of_kind
 from .fuel_left import Left, clocked_w, left_of
 from .kinds import Clocked, Entry
@@ -116,14 +116,15 @@ class ClockedInput(Row, table="clocked"):
 
 
 def assess(
-    assessment: Assessment, supply: PlannedSupply, entries: list[Entry], barometer_pa: float, air: SiteAir | None = None
+    assessment: Assessment, planned: Planned, supply: PlannedSupply, log: list[Entry], air: SiteAir | None = None
 ) -> Used | None:
     """Judge the fuel of one supply; None while its rate of use is not known.
 
-    Arguments: assessment; supply; entries that count, of this supply, by time; barometer_pa of the place; air, by a forecast.
-    Source: `rate.rate_of_use`, `rate.reaches_s`, `by_forecast.ahead`; gross and net heat of the fuel.
+    Arguments: assessment; planned; supply, one of them; log, the entries that count, by time; air, by a forecast.
+    Source: `rate.rate_of_use`, `rate.reaches_s`, `by_forecast.ahead`, `corrected.fit`; gross and net heat of the fuel.
     """
-    _clocked(assessment, supply, entries, barometer_pa)
+    entries, barometer_pa = planned.own(supply, log), planned.barometer_pa
+    by_meter_w = _clocked(assessment, supply, entries, barometer_pa)
     reserve = reserve_kg(supply)
     if reserve is None and not supply.is_piped:
         assessment.judge("running.fuel.no_storage", supply.id, f"{supply.at}.storage.vessel")
@@ -153,6 +154,18 @@ def assess(
         assessment.judge("running.fuel.outliers", supply.id, "running", found=(float(len(rate.outliers)), "count"))
     per_s = _rate(assessment, supply, rate)
     has_level = reserve is not None and readings.means != "meter"
+    factors = corrected.factors(
+        planned=planned,
+        supply=supply,
+        log=log,
+        rate=rate,
+        gross_j_per_kg=_gross_j(supply),
+        air=air,
+        clocked_w=by_meter_w,
+    )
+    corrected.assess(assessment, supply, factors)
+    if factors is not None and supply.as_planned is not None:
+        supply = replace(supply, drawn=factors.on(supply.as_planned))
     if reserve is not None and has_level:
         _until(assessment, supply, latest[-1], rate, reserve, air)
         _hungriest(assessment, supply, fillings(series, readings.coarse_kg), latest[-1], reserve)
@@ -394,13 +407,19 @@ def _input(assessment: Assessment, supply: PlannedSupply, rate: Rate, per_s: flo
     return taken
 
 
-def _clocked(assessment: Assessment, supply: PlannedSupply, entries: list[Entry], barometer_pa: float) -> None:
+def _gross_j(supply: PlannedSupply) -> float:
+    """Gross heat of what its rate counts: a kilogram, of natural gas a cubic metre at 15 °C."""
+    return gas_of("natural_gas").gross_j_per_m3_at_15c if supply.is_piped else fuel_of(supply.fuel).gross_j_per_kg
+
+
+def _clocked(assessment: Assessment, supply: PlannedSupply, entries: list[Entry], barometer_pa: float) -> float | None:
+    """Set what a clocked meter shows into the assessment, and return it (W gross); None where none was clocked."""
     clocked = of_kind(entries, Clocked)
     if not clocked or supply.fuel not in ("natural_gas", "propane"):
-        return
+        return None
     watts = clocked_w(clocked[-1], supply.fuel, barometer_pa)
     if watts is None:
-        return
+        return None
     e = clocked[-1]
     inputs = [("a turn", e.turn_m3, "volume"), ("turns", float(e.turns or 1), "count"), ("took", e.value, "hold")]
     one_figure = figure(
@@ -419,6 +438,7 @@ def _clocked(assessment: Assessment, supply: PlannedSupply, entries: list[Entry]
         code = "running.clocked.over_plan" if share > OVER_PLAN else "running.clocked.within_plan"
         values = {"found": (taken, "heat_flow"), "limit": (supply.input_w, "heat_flow"), "share": (share, "fraction")}
         assessment.judge(code, supply.id, "running", **values)
+    return taken
 
 
 def compare(

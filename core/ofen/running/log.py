@@ -39,12 +39,13 @@ def assess(planned: Planned, entries: list[Entry]) -> Assessment:
     log = newest(counted(entries))
     assessment.verdicts += seen.harms(planned, log)
     used = {}
-    air = by_forecast.site_air(assessment, planned.weather, log)
+    air = by_forecast.site_air(assessment, planned.weather, log, planned.supplies)
     for supply in planned.supplies:
-        found = fuel_use.assess(assessment, supply, planned.own(supply, log), planned.barometer_pa, air)
+        own_air = air and air.beside_or(supply.corrections.outside_k)
+        found = fuel_use.assess(assessment, planned, supply, log, own_air)
         if found is not None:
             used[supply.id] = found
-            by_plan.assess(assessment, supply, found, log, air)
+            by_plan.assess(assessment, supply, found, log, own_air)
     given_off = {}
     for machine in planned.machines:
         gives = output.assess(assessment, machine, planned.altitude_m, planned.of_machine(machine.id, log))

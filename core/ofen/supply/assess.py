@@ -28,7 +28,7 @@ from ..plant.placed import Placed, PlacedSupply
 from ..plant.readings import SupplyPlant
 from ..plant.vessels import Source
 from . import cost, draws, forecast_ahead, fuel_choice, hours, night, path_drawing, season
-from .gas import chain, inlets, lines, subsets
+from .gas import chain, inlet_ahead, inlets, lines, subsets
 from .gas.walk import Walk
 from .hours import Held
 from .liquid import assess as liquid
@@ -48,9 +48,12 @@ class Feeding:
     money_per_j: float | None = None
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class SupplyPlan:
-    """One supply as planned: its assessment and its fuel path."""
+    """One supply as planned: its assessment and its fuel path.
+
+    `drawn` is what draws on it, with the corrections of the job; `as_planned` is the same without them.
+    """
 
     MEMBERS: ClassVar = (
         "id",
@@ -70,6 +73,7 @@ class SupplyPlan:
     plant: SupplyPlant
     drawn: Draw | None = None
     feeding: Feeding | None = None
+    as_planned: Draw | None = None
 
     @property
     def id(self) -> str:
@@ -155,16 +159,25 @@ def _supply(
     drawing = [c for m in supply.machines if m.is_heater or m.inlets if (c := consumers.of(m, supply.fuel))]
     if around.some_draw and not drawing and not (supply.fuel == CARTRIDGES and units):
         assessment.judge("supply.source.idle", "storage", ".fuel", name=supply.name, fuel=FUEL_WORDS[supply.fuel])
-        return SupplyPlan(supply, assessment, [], SupplyPlant(supply, {}))
+        return SupplyPlan(supply=supply, assessment=assessment, path=[], plant=SupplyPlant(supply, {}))
     if supply.fuel == CARTRIDGES:
         cartridges.assess(assessment, around.site, supply.given.storage.wanted_s, units)
-        drawn = draws.of_supply(supply, units, need, carried)
+        as_planned = draws.of_supply(supply, units, need, carried)
+        drawn = _corrected(assessment, supply, as_planned)
         _cartridge_lasts(assessment, around, supply, drawn)
         _season(assessment, around, supply, drawn, memo)
-        return SupplyPlan(supply, assessment, _cartridge_path(supply), SupplyPlant(supply, {}), drawn)
+        return SupplyPlan(
+            supply=supply,
+            assessment=assessment,
+            path=_cartridge_path(supply),
+            plant=SupplyPlant(supply, {}),
+            drawn=drawn,
+            as_planned=as_planned,
+        )
     nodes = _nodes(assessment, supply)
     _hanging(assessment, around, supply, nodes)
-    drawn = draws.of_supply(supply, units, need, carried)
+    as_planned = draws.of_supply(supply, units, need, carried)
+    drawn = _corrected(assessment, supply, as_planned)
     if supply.fuel in PIPED:
         feeding = _feeding(around, supply, drawn, drawing, nodes)
         path, gas_built = _gas(assessment=assessment, around=around, supply=supply, feeding=feeding, nodes=nodes, memo=memo)
@@ -177,7 +190,32 @@ def _supply(
     forecast_ahead.judge(assessment, around.site, supply, around.weather)
     joints.assess(assessment, supply, nodes)
     _mark_machines(supply, path)
-    return SupplyPlan(supply, assessment, path, plant, drawn, feeding)
+    return SupplyPlan(
+        supply=supply,
+        assessment=assessment,
+        path=path,
+        plant=plant,
+        drawn=drawn,
+        feeding=feeding,
+        as_planned=as_planned,
+    )
+
+
+def _corrected(assessment: Assessment, supply: PlacedSupply, planned: Draw) -> Draw:
+    """What draws on a supply by the readings that the job has taken over, with a word where it has."""
+    corrections = supply.given.corrections
+    loss, duty, machine = corrections.factors
+    if (loss, duty, machine) != (1.0, 1.0, 1.0):
+        assessment.judge(
+            "supply.corrections.used",
+            "storage",
+            ".corrections.loss_factor",
+            fix={f".corrections.{f}": None for f in ("loss_factor", "duty_factor", "input_factor")},
+            loss=(loss, "factor"),
+            duty=(duty, "factor"),
+            machine=(machine, "factor"),
+        )
+    return draws.as_corrected(planned, corrections)
 
 
 def _season(assessment: Assessment, around: Around, supply: PlacedSupply, drawn: Draw, memo: Memo) -> None:
@@ -341,6 +379,7 @@ def _gas(
     lines.assess_drip_pots(walk, nodes)
     subsets.assess(assessment, plant, walk.machines)
     inlets.assess_unserved(walk, nodes)
+    inlet_ahead.assess(walk)
     return path, plant
 
 

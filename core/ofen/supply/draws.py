@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from math import inf
 
-from ..document.job import HeaterUnit
+from ..document.job import Corrections, HeaterUnit
 from ..equipment import uses
 from ..equipment.heaters import ChosenUnit
 from ..figures.numerics import total
@@ -20,7 +20,7 @@ HALF_HOURS = int(DAY_S // HALF_HOUR_S)
 
 
 def of_supply(supply: PlacedSupply, units: list[ChosenUnit], need: HeatNeed, carried: PowerNeed) -> Draw:
-    """Return what draws on a supply. A generator counts once it has loads or an inlet; without loads it is taken at its full load.
+    """Return what draws on a supply as planned. A generator counts once it has loads or an inlet; without loads it is at its full load.
 
     Arguments: supply; units, the heaters as they stand here; need; carried, the loads of the generators.
     Source: `plant.draw`.
@@ -46,6 +46,15 @@ def of_supply(supply: PlacedSupply, units: list[ChosenUnit], need: HeatNeed, car
         lifts=lifts,
         warm_up_s=_warm_up_s(need, output_w) if supply.given.night.inside_at_start == "cold" else 0.0,
     )
+
+
+def as_corrected(planned: Draw, corrections: Corrections) -> Draw:
+    """Return what draws on a supply by the readings of its log, where the job has taken them over.
+
+    Arguments: planned, as `of_supply` returns it; corrections of the job.
+    """
+    loss, duty, machine = corrections.factors
+    return planned if (loss, duty, machine) == (1.0, 1.0, 1.0) else planned.corrected(loss=loss, duty=duty, machine=machine)
 
 
 def _day(need: HeatNeed, output_w: float) -> tuple[tuple[float, ...], tuple[float, ...]]:

@@ -4091,6 +4091,7 @@ export interface components {
             generator_split?: components["schemas"]["GeneratorOfTwo"][];
             generators?: components["schemas"]["GeneratorRow"][];
             hungriest?: components["schemas"]["Hungriest"][];
+            inlet_ahead?: components["schemas"]["InletAhead"][];
             joints?: components["schemas"]["Joint"][];
             lasting?: components["schemas"]["Lasting"][];
             legs?: components["schemas"]["LoadOnLeg"][];
@@ -4468,6 +4469,14 @@ export interface components {
             clock_s: number;
             /** @enum {unknown} */
             what: "begin" | "coldest" | "frost" | "reserve_takes_over" | "turn_over" | "swap" | "change" | "refuel" | "fails" | "end";
+        };
+        /** @description The machine whose inlet comes nearest to its least in the hours ahead, its window (Pa), and its pressure step by step. */
+        InletAhead: {
+            machine: string;
+            name: string;
+            least_pa: number;
+            most_pa: number;
+            pressure_pa: number[];
         };
         /** @description What a line carries by each equation (m³/s), beside what it needs. */
         OtherEquations: {

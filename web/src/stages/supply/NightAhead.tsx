@@ -16,6 +16,7 @@ import { NightCharts, Schedule } from "./NightCharts";
 
 const MOST_HOURS = 200;
 const OF_A_TANK = ["begins_on", "begins_s", "lasts_s", "evening_c", "lowest_at_s", "fill_fraction", "inside_at_start"];
+const CORRECTIONS = ["loss_factor", "duty_factor", "input_factor", "outside_k"];
 const FIELDS = [
   "begins_on",
   "begins_s",
@@ -102,6 +103,11 @@ export function NightAhead() {
           ))}
           {fromVessels ? <PlannedChanges at={at} /> : null}
           <Forecast />
+          <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 font-bold">{t`Corrections from the log`}</h3>
+          <p className="text-small text-muted">{t`Running works them out from the readings, and its findings enter them here.`}</p>
+          {CORRECTIONS.map((f) => (
+            <JobField key={f} path={`${supply.at ?? "supplies[0]"}.corrections.${f}`} />
+          ))}
           <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 font-bold">{t`Season ahead`}</h3>
           <JobField path={`${supply.at ?? "supplies[0]"}.season.lasts_s`} />
           <JobField path={`${supply.at ?? "supplies[0]"}.season.mean_c`} />
@@ -130,7 +136,7 @@ export function NightAhead() {
       choices={
         <>
           <Lasting rows={late?.tables["lasting"] ?? []} ahead={late?.tables["ahead"] ?? []} />
-          <NightCharts run={late?.tables["night"]?.[0] ?? null} at={at} />
+          <NightCharts run={late?.tables["night"]?.[0] ?? null} inlet={late?.tables["inlet_ahead"]?.[0] ?? null} at={at} />
           <Schedule due={late?.tables["schedule"] ?? []} />
           {fromVessels ? <Bringing /> : null}
         </>

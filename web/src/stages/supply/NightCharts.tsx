@@ -12,6 +12,7 @@ import { useLittleRoom } from "../../app/media";
 import { Changes } from "./Changes";
 
 export type NightRun = Row<"night">;
+type InletAhead = Row<"inlet_ahead">;
 
 const ROW_PX = 112;
 const HOURS_PX = 30;
@@ -24,12 +25,20 @@ export interface Plot {
   width: number;
 }
 
+interface NightChartsProps {
+  run: NightRun | null;
+  /** The machine whose inlet gets lowest; null where no gas comes from cylinders. */
+  inlet: InletAhead | null;
+  /** Where the hours stand in the job. */
+  at: string;
+}
+
 /** The hours ahead on one axis of time: the air, what burns, what is left, the pressure; with the changes, which can be moved. */
-export const NightCharts = memo(function NightCharts({ run, at }: { run: NightRun | null; at: string }) {
+export const NightCharts = memo(function NightCharts({ run, inlet, at }: NightChartsProps) {
   const little = useLittleRoom();
   const [plot, setPlot] = useState<Plot | null>(null);
   // A chart is drawn anew when what it is given is another object.
-  const rows = useMemo(() => (run ? rowsOf(run) : []), [run]);
+  const rows = useMemo(() => (run ? rowsOf(run, inlet) : []), [run, inlet]);
   const placed = useCallback((now: Plot) => setPlot((was) => (was?.left === now.left && was.width === now.width ? was : now)), []);
   if (!run || run.outside_c.length === 0) return null;
   // On a phone what decides: what is left, and what pushes it out or draws it.
@@ -44,7 +53,7 @@ export const NightCharts = memo(function NightCharts({ run, at }: { run: NightRu
   );
 });
 
-function rowsOf(run: NightRun): RowOfHours[] {
+function rowsOf(run: NightRun, inlet: InletAhead | null): RowOfHours[] {
   const load: RowOfHours = {
     title: t`Burned and used, as heat`,
     kind: "heat_flow",
@@ -75,6 +84,7 @@ function rowsOf(run: NightRun): RowOfHours[] {
       title: t`Fill of the cylinders in use`,
       limit: run.reserve === null ? null : { value: run.reserve, word: t`reserve` },
     },
+    ...(inlet ? [ofInlet(inlet)] : []),
     load,
     {
       title: t`Liquid and outside temperature`,
@@ -84,6 +94,14 @@ function rowsOf(run: NightRun): RowOfHours[] {
     },
   ];
 }
+
+const ofInlet = (inlet: InletAhead): RowOfHours => ({
+  title: t`Pressure at the inlet of ${inlet.name}, all on`,
+  kind: "gas_pressure",
+  lines: [{ word: t`inlet`, token: "ember", values: inlet.pressure_pa }],
+  limit: { value: inlet.least_pa, word: t`lowest inlet` },
+  most: { value: inlet.most_pa, word: t`highest inlet` },
+});
 
 export type Due = Row<"schedule">;
 
@@ -127,6 +145,8 @@ interface RowOfHours {
   lines: { word: string; token: string; values: number[] }[];
   /** Below it a band is drawn. */
   limit: { value: number; word: string } | null;
+  /** Above it a band is drawn. */
+  most?: { value: number; word: string };
 }
 
 interface ChartProps extends RowOfHours {
@@ -139,7 +159,7 @@ interface ChartProps extends RowOfHours {
 
 const AXIS_PX = 52;
 
-function Chart({ run, title, kind, lines, limit, last, placed }: ChartProps) {
+function Chart({ run, title, kind, lines, limit, most, last, placed }: ChartProps) {
   const box = useRef<HTMLDivElement>(null);
   const q = useQuantities();
   useEffect(() => {
@@ -148,6 +168,7 @@ function Chart({ run, title, kind, lines, limit, last, placed }: ChartProps) {
     const times = run.outside_c.map((_, n) => run.begins_s + (n + 1) * run.step_s);
     const drawnLines = lines.map((l) => ({ ...l, values: l.values.map(scaled) }));
     const floor = limit ? scaled(limit.value) : null;
+    const ceiling = most ? scaled(most.value) : null;
     const mark = (u: uPlot, after: number, token: string) => {
       u.ctx.fillStyle = colour(token);
       u.ctx.fillRect(u.valToPos(run.begins_s + after, "x", true), u.bbox.top, devicePixelRatio, u.bbox.height);
@@ -165,7 +186,7 @@ function Chart({ run, title, kind, lines, limit, last, placed }: ChartProps) {
           x: { time: false, range: [run.begins_s, run.begins_s + times.length * run.step_s] },
           y: {
             range: (_u, low, high) =>
-              kind === "temperature" ? [low - 3, high + 3] : [0, Math.max(high, (floor ?? 0) * 1.3) * 1.1],
+              kind === "temperature" ? [low - 3, high + 3] : [0, Math.max(high, ceiling ?? 0, (floor ?? 0) * 1.3) * 1.1],
           },
         },
         axes: [axis({ ...hours, size: last ? HOURS_PX : 4 }), axis({ size: AXIS_PX, label: q.split(0, kind).unit })],
@@ -177,6 +198,8 @@ function Chart({ run, title, kind, lines, limit, last, placed }: ChartProps) {
               u.ctx.fillStyle = colour("ember-wash");
               const top = u.valToPos(floor, "y", true);
               u.ctx.fillRect(u.bbox.left, top, u.bbox.width, u.bbox.top + u.bbox.height - top);
+              if (ceiling !== null)
+                u.ctx.fillRect(u.bbox.left, u.bbox.top, u.bbox.width, u.valToPos(ceiling, "y", true) - u.bbox.top);
             },
           ],
           draw: [
@@ -199,6 +222,7 @@ function Chart({ run, title, kind, lines, limit, last, placed }: ChartProps) {
                 const narrow = u.valToPos(0, "y") - u.valToPos(floor, "y") < WORD_PX;
                 word(u, limit?.word ?? "", times[0] ?? 0, floor, "ember-ink", 6, narrow ? -4 : 13);
               }
+              if (ceiling !== null) word(u, most?.word ?? "", times[0] ?? 0, ceiling, "ember-ink", 6, 13);
               for (const s of run.changed_s) mark(u, s, "note");
               if (run.failed_s !== null) mark(u, run.failed_s, "stop");
             },
@@ -207,7 +231,7 @@ function Chart({ run, title, kind, lines, limit, last, placed }: ChartProps) {
       },
       [times, ...drawnLines.map((l) => l.values)],
     );
-  }, [run, lines, limit, kind, last, placed, q]);
+  }, [run, lines, limit, most, kind, last, placed, q]);
   const end = lines[0]?.values.at(-1);
   return (
     <figure>

@@ -30,7 +30,7 @@ export function SupplyStage() {
         parts={[
           { key: "path", word: t`Storage and path`, page: <StorageAndPath key={own} /> },
           { key: "choice", word: t`Fuel choice`, page: <FuelChoice /> },
-          ...(at !== null ? [{ key: "night", word: t`Night ahead`, page: <NightAhead key={own} /> }] : []),
+          ...(at !== null ? [{ key: "night", word: t`Hours ahead`, page: <NightAhead key={own} /> }] : []),
           ...(fromTank ? [] : [{ key: "regulators", word: t`Regulators`, page: <Regulators /> }]),
           { key: "joints", word: t`Joints`, page: <Joints key={own} /> },
         ]}
