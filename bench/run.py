@@ -156,8 +156,7 @@ def nights(bench: Bench) -> None:
         took = timed_ms(
             lambda v=vessel: run_night(
                 banks=[Bank(entries.vessels[v], 4, 1.0, -2.0)],
-                load_w=lambda s, air: 30_000.0,
-                air_c=lambda s: outside_c(s, 64_800, 2, -15, 21_600),
+                at=lambda s: (outside_c(s, 64_800, 2, -15, 21_600), 30_000.0),
                 lasts_s=48 * 3600,
                 reserve_fraction=0.2,
                 first=entries.regulators["first-low-8"],

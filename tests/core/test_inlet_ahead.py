@@ -2,6 +2,7 @@
 
 import copy
 import json
+from itertools import pairwise
 from typing import Any
 
 import pytest
@@ -55,7 +56,7 @@ def test_where_the_regulators_no_longer_hold_it_falls_with_the_cylinders(hall: d
     inlet, course = ahead(planned(document))
     by_source = sorted(zip(course.pressure_pa, inlet.pressure_pa, strict=True))
     arrives = [pa for _, pa in by_source]
-    assert all(a <= b + 1e-6 for a, b in zip(arrives, arrives[1:], strict=False))
+    assert all(a <= b + 1e-6 for a, b in pairwise(arrives))
     assert arrives[0] < arrives[-1]
     assert all(pa <= max(0.0, source) + 1e-6 for source, pa in by_source)
     # What no longer carries them lets less through than it did.

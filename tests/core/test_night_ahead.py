@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ofen.document.job import load
+from ofen.document.job import COLDEST_C, load
 from ofen.figures.errors import OutOfRange
 from ofen.physics import vaporizing
 from ofen.physics.fuel.properties import gas
@@ -14,6 +14,9 @@ from ofen.physics.fuel.vapour import boiling_heat_j_per_kg
 from ofen.plan import Plan, plan
 from ofen.plant.catalogue import shipped
 from ofen.plant.night import LIQUID_J_PER_KGK, STEEL_J_PER_KGK, Bank, Night, draw, outside_c, run
+from ofen.supply.carrying import COLDER_BY_AT_MOST_K
+from ofen.supply.hours_ahead import HoursAhead
+from ofen.supply.night import as_given
 from tests.conftest import examples
 
 SEA_LEVEL_PA = 101_325.0
@@ -25,8 +28,7 @@ def night(bank: Bank, load_w: float, air_c: float, hours: float, first: str | No
     regulator = shipped().regulators[first] if first else None
     return run(
         banks=[bank],
-        load_w=lambda s, air: load_w,
-        air_c=lambda s: air_c,
+        at=lambda s: (air_c, load_w),
         lasts_s=hours * 3600,
         reserve_fraction=0.2,
         first=regulator,
@@ -102,8 +104,7 @@ def test_a_bank_left_at_its_reserve_warms_while_the_other_is_drawn() -> None:
     banks = [Bank(v, 1, 0.4, 0.0), Bank(v, 1, 1.0, 0.0)]
     found = run(
         banks=banks,
-        load_w=lambda s, air: 10_000,
-        air_c=lambda s: 0.0,
+        at=lambda s: (0.0, 10_000),
         lasts_s=24 * 3600,
         reserve_fraction=0.3,
         first=shipped().regulators["first-low-8"],
@@ -239,3 +240,22 @@ def test_a_night_that_starves_says_from_which_warmth_it_would_hold(hall: dict[st
     hall["site"]["outside_lowest_c"] = -16 + by_k - 3
     colder = planned(hall, lasts_s=14 * 3600, evening_c=-14 + by_k - 3).stage("supply")
     assert "supply.night.starves" in {v.code for v in colder.verdicts}
+
+
+@pytest.mark.parametrize("vessel", ["cyl-45kg", "cyl-100lb", "tank-120gal"])
+@pytest.mark.parametrize("count", [1, 2, 6])
+@pytest.mark.parametrize("hours", [6, 30, 120])
+def test_how_cold_it_may_get_is_what_halving_finds(depot: dict[str, Any], vessel: str, count: int, hours: int) -> None:
+    depot["supplies"][0]["storage"] |= {"vessel": vessel, "count": count}
+    depot["supplies"][0]["night"] = {"lasts_s": hours * 3600, "evening_c": 4.0}
+    made = plan(load(depot))
+    own, site = made.supplies[0], made.placed.job.site
+    assert own.feeding is not None and site.outside_lowest_c is not None
+    carrying = as_given(HoursAhead(site, own.supply.given, own.feeding.drawn), own.feeding.first, made.placed.catalogue)
+    assert carrying is not None
+    if carrying.run().failed_s is not None:
+        assert carrying.holds_to_c(False) is None or "supply.night.lasts" not in {v.code for v in own.assessment.verdicts}
+        return
+    most_k = max(COLDER_BY_AT_MOST_K, site.outside_lowest_c - COLDEST_C)
+    halved_k = most_k if carrying.carries(most_k) else carrying._between(0.0, most_k)
+    assert carrying.holds_to_c(True) == pytest.approx(site.outside_lowest_c - halved_k, abs=1e-9)

@@ -5,14 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from itertools import chain, groupby
-from math import cos, exp, inf, pi
+from math import cos, exp, inf, isfinite, log, pi
+from typing import NamedTuple
 
 from ..figures.errors import OutOfRange
 from ..figures.numerics import total
 from ..physics import vaporizing
 from ..physics.air.humid import rimes
 from ..physics.fuel.properties import gas
-from ..physics.fuel.vapour import LOWEST_C, boiling_heat_j_per_kg, pure_pressure_pa
+from ..physics.fuel.vapour import LOWEST_C, boiling_heat_of, pure_pressure_pa
 from ..physics.vaporizing import Vessel
 from . import regulators
 from .catalogue import Regulator
@@ -22,6 +23,7 @@ LIQUID_J_PER_KGK = 2500.0
 STEEL_J_PER_KGK = 470.0
 GROSS_J_PER_KG = gas("propane").gross_j_per_kg
 GRID_DIGITS = 9
+_boils_j_per_kg = boiling_heat_of("propane")
 
 
 @dataclass
@@ -39,8 +41,7 @@ class Bank:
         return self.count * self.vessel.full_kg * self.fill
 
 
-@dataclass(frozen=True, kw_only=True)
-class Moment:
+class Moment(NamedTuple):
     """How it stands at the end of a step; times in s from the beginning, pressure in Pa gauge."""
 
     after_s: float
@@ -69,6 +70,10 @@ class Night:
     from_air_j: float = 0.0
     boiled_j: float = 0.0
     cooled_j: float = 0.0
+    # How far the lowest pressure stood above the least that is needed, as the logarithm of their share; and which share of all the fuel
+    # is left, below nothing by what was lacking.
+    margin: float = inf
+    left: float = 1.0
 
 
 def outside_c(after_s: float, begins_s: float, evening_c: float, lowest_c: float, lowest_at_s: float) -> float:
@@ -91,31 +96,32 @@ def draw(bank: Bank, load_w: float, air_c: float, time_s: float, books: Night) -
     Source: one node of shell and liquid: C dT/dt = UA (T_air − T) − ṁ h_fg, solved exactly over the time with the wetted area,
     heat and boiling heat of its middle.
     """
-    each_full = bank.vessel.full_kg
-    taken = min(load_w / GROSS_J_PER_KG * time_s, bank.left_kg)
-    middle = max(0.0, bank.fill - taken / 2 / (bank.count * each_full))
-    rate = vaporizing.SHELL_W_PER_M2K * vaporizing.wetted_area_m2(bank.vessel, middle)
-    held = each_full * middle * LIQUID_J_PER_KGK + bank.vessel.tare_kg * STEEL_J_PER_KGK
-    each_kg_per_s = taken / time_s / bank.count
+    vessel, count, fill, liquid_c = bank.vessel, bank.count, bank.fill, bank.liquid_c
+    each_full = vessel.full_kg
+    taken = min(load_w / GROSS_J_PER_KG * time_s, count * each_full * fill)
+    middle = max(0.0, fill - taken / 2 / (count * each_full))
+    rate = vaporizing.SHELL_W_PER_M2K * vaporizing.wetted_area_m2(vessel, middle)
+    held = each_full * middle * LIQUID_J_PER_KGK + vessel.tare_kg * STEEL_J_PER_KGK
+    each_kg_per_s = taken / time_s / count
     left = exp(-time_s * rate / held)
     lag = (1 - left) * held / (rate * time_s)
-    boiling = each_kg_per_s * boiling_heat_j_per_kg("propane", bank.liquid_c) if taken else 0.0
+    boiling = each_kg_per_s * _boils_j_per_kg(liquid_c) if taken else 0.0
     aim = air_c - boiling / rate
-    mean_c = aim + (bank.liquid_c - aim) * lag
+    mean_c = aim + (liquid_c - aim) * lag
     if taken:
-        boiling = each_kg_per_s * boiling_heat_j_per_kg("propane", max(LOWEST_C, mean_c))
+        boiling = each_kg_per_s * _boils_j_per_kg(mean_c if mean_c > LOWEST_C else LOWEST_C)
         aim = air_c - boiling / rate
-        mean_c = aim + (bank.liquid_c - aim) * lag
-    ends_c = aim + (bank.liquid_c - aim) * left
+        mean_c = aim + (liquid_c - aim) * lag
+    ends_c = aim + (liquid_c - aim) * left
     if ends_c < LOWEST_C:
         raise OutOfRange("liquid temperature", ends_c, LOWEST_C, air_c, "°C")
     books.used_kg += taken
-    books.boiled_j += boiling * time_s * bank.count
-    books.cooled_j += held * (bank.liquid_c - ends_c) * bank.count
-    books.from_air_j += rate * (air_c - mean_c) * time_s * bank.count
+    books.boiled_j += boiling * time_s * count
+    books.cooled_j += held * (liquid_c - ends_c) * count
+    books.from_air_j += rate * (air_c - mean_c) * time_s * count
     # Exponentials differ in their last digit between machines; a grid far below any meaning keeps long nights alike.
     bank.liquid_c = round(ends_c, GRID_DIGITS)
-    bank.fill = max(0.0, round(bank.fill - taken / (bank.count * each_full), GRID_DIGITS + 3))
+    bank.fill = max(0.0, round(fill - taken / (count * each_full), GRID_DIGITS + 3))
 
 
 def _wait(waiting: list[Bank], air_c: float, time_s: float, books: Night) -> None:
@@ -139,8 +145,7 @@ def _least_pa(first: Regulator | None, load_w: float) -> float:
 def run(
     *,
     banks: list[Bank],
-    load_w: Callable[[float, float], float],
-    air_c: Callable[[float], float],
+    at: Callable[[float], tuple[float, float]],
     lasts_s: float,
     reserve_fraction: float,
     first: Regulator | None,
@@ -150,29 +155,31 @@ def run(
     peak_w: float = 0.0,
     changes_s: Sequence[float] = (),
     on_to_s: float = 0.0,
+    keeps: bool = True,
 ) -> Night:
     """Return how a night goes: bank after bank, each left at its reserve while another stands by, the last until it fails.
 
-    Arguments: banks in the order they are drawn (changed); air_c, by seconds from the beginning; load_w, by those and the outside temperature; lasts_s;
+    Arguments: banks in the order they are drawn (changed); at, the air outside (°C) and the load (W) by seconds from the beginning; lasts_s;
     reserve_fraction at which a bank is left; first, the regulator after the vessels, None for no least inlet;
     barometer_pa; humidity of the outside air as a fraction; step_s, a quarter of an hour unless a limit is only sought; peak_w, what
     is drawn while all burners that cycle are on: the shell sees the mean of it, the regulator the peak; changes_s, when somebody comes
-    to change the first bank, the second and so on: until then nobody does; on_to_s, how far it is followed after its end.
+    to change the first bank, the second and so on: until then nobody does; on_to_s, how far it is followed after its end;
+    keeps, whether its moments are kept.
     Source: `draw`; it fails where the pressure falls below the first regulator's least inlet at the peak, or the last is empty.
     """
     night, beyond = Night(), Night()
     within, at_peak_pa = int(lasts_s // step_s), _least_pa(first, peak_w) if peak_w else None
-    drawing, at_reserve, frost = 0, False, False
+    drawing, at_reserve, frost, lowest_pa = 0, False, False, inf
     ends_s = within * step_s
     after = range(1, int((on_to_s - ends_s) // HOUR_S) + 1)
     for now_s, dt_s in chain(((n * step_s, step_s) for n in range(1, within + 1)), ((ends_s + n * HOUR_S, HOUR_S) for n in after)):
         books = night if now_s <= ends_s else beyond
-        bank, middle = banks[drawing], now_s - dt_s / 2
-        air = air_c(middle)
-        load = load_w(middle, air)
+        bank = banks[drawing]
+        air, load = at(now_s - dt_s / 2)
         try:
             draw(bank, load, air, dt_s, books)
-            _wait([b for b in banks if b is not bank], air, dt_s, books)
+            if len(banks) > 1:
+                _wait([b for b in banks if b is not bank], air, dt_s, books)
         except OutOfRange:
             # Colder than its vapour pressure is known for: the gas has failed by then.
             if books is night:
@@ -180,20 +187,14 @@ def run(
             night.until_s = now_s - dt_s
             return night
         pressure = pure_pressure_pa("propane", bank.liquid_c) - barometer_pa
-        if books is night:
+        if keeps and books is night:
             frost = frost or (bank.liquid_c < 0 and rimes(bank.liquid_c, air, humidity))
-            night.moments.append(
-                Moment(
-                    after_s=now_s,
-                    outside_c=air,
-                    load_w=load,
-                    fill=bank.fill,
-                    liquid_c=bank.liquid_c,
-                    pressure_pa=pressure,
-                    frost=frost,
-                )
-            )
-        starved = load > 0 and pressure < (_least_pa(first, load) if at_peak_pa is None else at_peak_pa)
+            night.moments.append(Moment(now_s, air, load, bank.fill, bank.liquid_c, pressure, frost))
+        starved = False
+        if load > 0:
+            starved = pressure < (_least_pa(first, load) if at_peak_pa is None else at_peak_pa)
+            if pressure < lowest_pa:
+                lowest_pa = pressure
         stands_by = drawing + 1 < len(banks)
         fails = starved or bank.fill <= 0
         changed = stands_by and (fails or bank.fill <= reserve_fraction)
@@ -209,10 +210,15 @@ def run(
             if books is night:
                 night.failed_s, night.failed_fill = now_s, bank.fill
                 night.why = "pressure" if starved else "empty"
+                night.left = min(0.0, 1.0 - lasts_s / now_s)
             night.until_s = now_s - dt_s
             return night
         elif books is night and bank.fill <= reserve_fraction and not at_reserve and not stands_by:
             at_reserve = True
             night.changed_s.append(now_s)
             night.left_behind.append(bank.fill)
+    held = total(b.count * b.vessel.full_kg for b in banks)
+    night.left = total(b.left_kg for b in banks) / held
+    if at_peak_pa is not None and isfinite(lowest_pa) and isfinite(at_peak_pa):
+        night.margin = log((lowest_pa + barometer_pa) / (at_peak_pa + barometer_pa))
     return night

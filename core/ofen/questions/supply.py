@@ -8,6 +8,7 @@ from ..figures.memo import Memo
 from ..supply import bringing, night
 from ..supply.bringing import Bring, Holds
 from ..supply.fuel_choice import price_per_j
+from ..supply.hours_ahead import HoursAhead
 from .asked import OfJob
 
 
@@ -33,8 +34,8 @@ def bring(asked: BringQuestion, memo: Memo) -> BringAnswer:
     own = next((s for s in planned.supplies if s.id == asked.supply), None)
     if own is None or own.feeding is None or own.supply.fuel != "propane":
         return BringAnswer(ways=(), holds=None)
-    site, given, feeding = placed.job.site, own.supply.given, own.feeding
-    carrying = night.as_given(site, given, feeding.drawn, feeding.first, placed.catalogue)
+    ahead = HoursAhead(placed.job.site, own.supply.given, own.feeding.drawn)
+    carrying = night.as_given(ahead, own.feeding.first, placed.catalogue)
     if carrying is None:
         return BringAnswer(ways=(), holds=None)
     ways = bringing.ways_to_bring(

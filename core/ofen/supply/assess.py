@@ -31,6 +31,7 @@ from . import cost, draws, forecast_ahead, fuel_choice, hours, night, path_drawi
 from .gas import chain, inlet_ahead, inlets, lines, subsets
 from .gas.walk import Walk
 from .hours import Held
+from .hours_ahead import HoursAhead
 from .liquid import assess as liquid
 from .path import PathNode, path_node
 from .season import SeasonAsked
@@ -251,15 +252,8 @@ def _cartridge_lasts(assessment: Assessment, around: Around, supply: PlacedSuppl
         inputs=[("one cartridge, all on high", one_s, "duration")],
         headline=False,
     )
-    hours.assess(
-        assessment=assessment,
-        site=around.site,
-        given=supply.given,
-        fuel=supply.fuel,
-        drawn=drawn,
-        held=held,
-        money_per_j=around.money_per_j,
-    )
+    ahead = HoursAhead(around.site, supply.given, drawn)
+    hours.assess(assessment=assessment, ahead=ahead, fuel=supply.fuel, held=held, money_per_j=around.money_per_j)
 
 
 def _cartridge_path(supply: PlacedSupply) -> list[PathNode]:
@@ -350,15 +344,8 @@ def _gas(
     else:
         state = _service(assessment, site)
         if feeding.drawn.high_w:
-            hours.assess(
-                assessment=assessment,
-                site=site,
-                given=given,
-                fuel=supply.fuel,
-                drawn=feeding.drawn,
-                held=None,
-                money_per_j=feeding.money_per_j,
-            )
+            ahead = HoursAhead(site, given, feeding.drawn)
+            hours.assess(assessment=assessment, ahead=ahead, fuel=supply.fuel, held=None, money_per_j=feeding.money_per_j)
     barometer = barometer_at(site.altitude_m) if site.altitude_m is not None else 101_325.0
     method, spare = given.sizing or "longest", given.spare_flow_fraction or 0.0
     input_w = {c.id: c.input_w for c in drawing}
@@ -387,7 +374,8 @@ def _vessels(at: str, site: Site, given: Supply, feeding: Feeding, catalogue: Ca
     """What the vessels hold and give, now and through the night; nothing of it depends on the path but its first regulator."""
     assessment = Assessment("supply", at)
     nightly = Assessment("supply", at)
-    says = night.assess(nightly, site, given, feeding.drawn, feeding.first, catalogue)
+    ahead = HoursAhead(site, given, feeding.drawn)
+    says = night.assess(nightly, ahead, feeding.first, catalogue)
     state = vessels.assess(
         assessment=assessment,
         site=site,
@@ -398,15 +386,14 @@ def _vessels(at: str, site: Site, given: Supply, feeding: Feeding, catalogue: Ca
         night=says,
         drawn=feeding.drawn,
     )
-    _lasts(assessment, site, given, feeding, catalogue, says)
+    _lasts(assessment, ahead, feeding, catalogue, says)
     return assessment.take(nightly), state
 
 
-def _lasts(
-    assessment: Assessment, site: Site, given: Supply, feeding: Feeding, catalogue: Catalogue, says: night.NightSays | None
-) -> None:
+def _lasts(assessment: Assessment, ahead: HoursAhead, feeding: Feeding, catalogue: Catalogue, says: night.NightSays | None) -> None:
     """How long the cylinders last until change-over, and when that is in the hours ahead."""
-    storage, vessel, drawn = given.storage, catalogue.vessels.get(given.storage.vessel), feeding.drawn
+    given, drawn = ahead.given, feeding.drawn
+    storage, vessel = given.storage, catalogue.vessels.get(given.storage.vessel)
     if vessel is None or not storage.count or storage.reserve_fraction is None or not drawn.high_w:
         return
     each_j = vessel.full_kg * gas("propane").gross_j_per_kg
@@ -421,20 +408,12 @@ def _lasts(
         formula="cylinders × fill × (1 − reserve) × gross heating value",
         inputs=inputs,
     )
-    hours.assess(
-        assessment=assessment,
-        site=site,
-        given=given,
-        fuel="propane",
-        drawn=drawn,
-        held=held,
-        money_per_j=feeding.money_per_j,
-    )
+    hours.assess(assessment=assessment, ahead=ahead, fuel="propane", held=held, money_per_j=feeding.money_per_j)
     if says is None:
         return
     begun = given.night.fill_fraction or 1.0
     left_j = storage.count * each_j * max(0.0, begun - storage.reserve_fraction)
-    changed = says.change_s if says.change_s is not None else hours.lasts_ahead_s(site, given, drawn, left_j)
+    changed = says.change_s if says.change_s is not None else ahead.lasts_s(left_j)
     if changed is not None:
         hours.change_at(assessment, changed, [*inputs, ("fill at the start", begun, "fraction")])
 

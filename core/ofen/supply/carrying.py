@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
-from math import inf
+from math import inf, isfinite
 
 from ..document.job import COLDEST_C, LONGEST_NIGHT_S, Site, Supply
 from ..figures.errors import OutOfRange
@@ -13,10 +13,14 @@ from ..physics.vaporizing import Vessel
 from ..plant.catalogue import Regulator
 from ..plant.draw import STEP_S, Draw
 from ..plant.night import Bank, Night, run
-from .weather_ahead import air_ahead, coldest_c
+from .hours_ahead import HoursAhead
+from .weather_ahead import coldest_c
 
 MOST_VESSELS = 24
 TO_WITHIN_K = 1.0
+# A colder night brings the logarithm of the pressure down by about so much a kelvin (propane near freezing, and what is drawn the more).
+# It takes more fuel as inside and outside lie further apart, about so far. So many tries go by that before the rest is halved.
+MARGIN_PER_K, APART_K, STRAIGHT_TRIES = 0.045, 20.0, 6
 COLDER_BY_AT_MOST_K = 24.0
 # A limit is sought in longer steps; over days in steps of an hour.
 SEEKING_STEP_S, SEEKING_DAYS_STEP_S, DAYS_FROM_S = 1800.0, 3600.0, 36 * 3600.0
@@ -30,14 +34,12 @@ LOAD_MOST = 4.0
 
 @dataclass(frozen=True, kw_only=True)
 class Carrying:
-    """The vessels in use and in reserve beside what they must carry: the supply with its night, what draws, the first regulator.
+    """The vessels in use and in reserve beside what they must carry: the hours ahead with what draws, the first regulator.
 
     `changes_s` is when somebody comes to change them, as planned; `load_factor` is by how much loss and loads are multiplied.
     """
 
-    site: Site
-    given: Supply
-    drawn: Draw
+    ahead: HoursAhead
     first: Regulator | None
     vessel: Vessel
     count: int
@@ -45,38 +47,40 @@ class Carrying:
     way: str
     changes_s: tuple[float, ...] = ()
     load_factor: float = 1.0
-    # What the air is and what is drawn, by the step: the same however many vessels there are.
-    _known: dict[tuple[float, float, float], dict[float, tuple[float, float]]] = field(
-        default_factory=dict, compare=False, repr=False
-    )
+    # What the air is and what is drawn, by how much colder and at how much load: the same however many vessels there are.
+    known: dict[tuple[float, float], HoursAhead] = field(default_factory=dict, compare=False, repr=False)
 
-    def run(self, colder_by_k: float = 0.0, step_s: float = STEP_S, on_to_s: float = 0.0) -> Night:
+    @property
+    def site(self) -> Site:
+        """The site, with its lowest temperature."""
+        return self.ahead.site
+
+    @property
+    def given(self) -> Supply:
+        """The supply with its night."""
+        return self.ahead.given
+
+    @property
+    def drawn(self) -> Draw:
+        """What draws on it, at the load that is planned."""
+        return self.ahead.drawn
+
+    def run(self, colder_by_k: float = 0.0, step_s: float = STEP_S, on_to_s: float = 0.0, keeps: bool = True) -> Night:
         """Return how the night goes.
 
-        Arguments: colder_by_k, by how much all of it is colder; step_s; on_to_s, how far it is followed after its end.
+        Arguments: colder_by_k, by how much all of it is colder; step_s; on_to_s, how far it is followed after its end; keeps, whether
+        its moments are kept.
         Source: `plant.night`.
         """
         asked, storage = self.given.night, self.given.storage
         assert asked.lasts_s and self.site.altitude_m is not None
-        air = air_ahead(self.site, self.given, colder_by_k)
-        begins_s = asked.begins_s or 0.0
         filled = asked.fill_fraction or 1.0
-        drawn = self.drawn if self.load_factor == 1.0 else self.drawn.with_load(self.load_factor)
-        known = self._known.setdefault((colder_by_k, step_s, self.load_factor), {})
-
-        def at(after_s: float) -> tuple[float, float]:
-            air_and_load = known.get(after_s)
-            if air_and_load is None:
-                air_c = air(after_s)
-                air_and_load = known[after_s] = air_c, drawn.ahead_w(begins_s, after_s, air_c)
-            return air_and_load
-
-        banks = [Bank(self.vessel, n, filled if first else 1.0, air(0.0)) for first, n in self._banks()]
+        ahead = self._ahead(colder_by_k)
+        banks = [Bank(self.vessel, n, filled if first else 1.0, ahead.at(0.0)[0]) for first, n in self._banks()]
         try:
             return run(
                 banks=banks,
-                load_w=lambda after_s, _: at(after_s)[1],
-                air_c=lambda after_s: at(after_s)[0],
+                at=ahead.at,
                 lasts_s=asked.lasts_s,
                 reserve_fraction=storage.reserve_fraction or 0.2,
                 first=self.first,
@@ -86,9 +90,20 @@ class Carrying:
                 peak_w=self._peak_w(),
                 changes_s=self.changes_s,
                 on_to_s=on_to_s,
+                keeps=keeps,
             )
         except OutOfRange:
             return Night(failed_s=STEP_S, failed_fill=filled, why="pressure")
+
+    def _ahead(self, colder_by_k: float) -> HoursAhead:
+        if (colder_by_k, self.load_factor) == (0.0, 1.0):
+            return self.ahead
+        ahead = self.known.get((colder_by_k, self.load_factor))
+        if ahead is None:
+            drawn = self.drawn if self.load_factor == 1.0 else self.drawn.with_load(self.load_factor)
+            ahead = HoursAhead(self.site, self.given, drawn, colder_by_k)
+            self.known[colder_by_k, self.load_factor] = ahead
+        return ahead
 
     def carries(self, colder_by_k: float = 0.0) -> bool:
         """Return whether a night so much colder is carried, in the longer steps of a search.
@@ -96,9 +111,11 @@ class Carrying:
         Arguments: colder_by_k.
         Source: `run`.
         """
+        return self._sought(colder_by_k).failed_s is None
+
+    def _sought(self, colder_by_k: float) -> Night:
         lasts = self.given.night.lasts_s or 0.0
-        step_s = SEEKING_STEP_S if lasts < DAYS_FROM_S else SEEKING_DAYS_STEP_S
-        return self.run(colder_by_k, step_s).failed_s is None
+        return self.run(colder_by_k, SEEKING_STEP_S if lasts < DAYS_FROM_S else SEEKING_DAYS_STEP_S, keeps=False)
 
     def holds_to_c(self, carried: bool) -> float | None:
         """Return how cold (°C) the coldest hour may be, with the whole night as much colder or warmer; None where 24 K warmer is not enough.
@@ -108,9 +125,43 @@ class Carrying:
         """
         told = coldest_c(self.site, self.given)
         if carried:
-            most = max(COLDER_BY_AT_MOST_K, told - COLDEST_C)
-            return told - (most if self.carries(most) else self._between(0.0, most))
+            return told - self._most_colder_k(max(COLDER_BY_AT_MOST_K, told - COLDEST_C))
         return told - self._between(-COLDER_BY_AT_MOST_K, 0.0) if self.carries(-COLDER_BY_AT_MOST_K) else None
+
+    def _most_colder_k(self, most_k: float) -> float:
+        """The most kelvin colder that is carried, up to so many: what halving finds, in fewer runs.
+
+        How far the pressure stays above the least, and how much is left, tell about where the limit lies. It is then proved on both
+        sides.
+        Arguments: most_k.
+        Source: `run`.
+        """
+        cells = 1
+        while most_k / cells > TO_WITHIN_K:
+            cells *= 2
+        cell_k = most_k / cells
+        low, high = 0, cells + 1
+        now = self._sought(0.0)
+        apart_k = max(1.0, (self.drawn.inside_c or APART_K) - coldest_c(self.site, self.given))
+        pressures, fills = [(0, now.margin)], [(0, now.left)]
+        for tries in range(cells):
+            if high - low <= 1:
+                break
+            reaches = (
+                _reaches_nought(pressures, MARGIN_PER_K * cell_k),
+                _reaches_nought(fills, (1.0 - now.left) / apart_k * cell_k),
+            )
+            aim = int(min(reaches)) if tries < STRAIGHT_TRIES and isfinite(min(reaches)) else (low + high) // 2
+            aim = max(low + 1, min(high - 1, aim))
+            night = self._sought(aim * cell_k)
+            if night.failed_s is None:
+                low = aim
+                pressures.append((aim, night.margin))
+            else:
+                high = aim
+            if night.failed_s is None or night.why == "empty":
+                fills.append((aim, night.left))
+        return min(low, cells) * cell_k
 
     def enough(self) -> int | None:
         """Return how many cylinders in use carry the night, more than there are now; None where no number does.
@@ -185,3 +236,12 @@ class Carrying:
         """What the first regulator is sized for; more than it carries at all is judged there, not here."""
         most = inf if self.first is None else self.first.capacity[-1][1] / 3600 * gas("propane").gross_j_per_kg
         return min(self.drawn.most_w, most)
+
+
+def _reaches_nought(points: list[tuple[int, float]], usual: float) -> float:
+    """Where the straight line through the two last points comes to nothing; through a lone one it falls by what is usual."""
+    at, value = points[-1]
+    if not isfinite(value):
+        return inf
+    falls = usual if len(points) == 1 else (points[-2][1] - value) / (at - points[-2][0])
+    return at + value / falls if falls > 0 else inf

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..document.job import Site, Supply
 from ..figures.assessment import Assessment, Row
 from ..figures.figure import figure
 from ..figures.numerics import rounded, total
@@ -13,7 +12,7 @@ from ..physics.fuel.properties import fuel as fuel_of
 from ..physics.fuel.properties import told_amount, told_flow
 from ..plant.draw import DAY_S, STEP_S, Draw, Setting, lasts_s
 from ..tables.fuels import source_of
-from .weather_ahead import air_ahead
+from .hours_ahead import HoursAhead
 
 WORDS: dict[Setting, str] = {"high": "on high", "low": "on low", "thermostat": "by thermostat"}
 SETTINGS: tuple[Setting, ...] = ("low", "thermostat", "high")
@@ -70,31 +69,29 @@ def words_of(drawn: Draw, setting: Setting) -> str:
 def assess(
     *,
     assessment: Assessment,
-    site: Site,
-    given: Supply,
+    ahead: HoursAhead,
     fuel: str,
-    drawn: Draw,
     held: Held | None,
     money_per_j: float | None,
 ) -> dict[Setting, float]:
     """Set how long a supply lasts at each setting into the Supply assessment, and return it (s); with what it uses in the hours ahead.
 
-    Arguments: assessment (added to); site; given, the supply; fuel; drawn, what draws on it; held, None where it comes from a meter;
-    money_per_j, None without a price.
+    Arguments: assessment (added to); ahead, its hours with what draws on it; fuel; held, None where it comes from a meter; money_per_j,
+    None without a price.
     Source: `plant.draw`; by thermostat at the temperatures of the hours ahead, else at the lowest outside.
     """
-    gross = fuel_of(fuel).gross_j_per_kg
+    gross, drawn = fuel_of(fuel).gross_j_per_kg, ahead.drawn
     found: dict[Setting, float] = {}
-    _ahead(assessment, site, given, fuel, drawn, money_per_j)
+    _ahead(assessment, ahead, fuel, money_per_j)
     for setting in SETTINGS:
         if (setting == "low" and not drawn.has_low) or (setting == "thermostat" and _is_alike(drawn)):
             continue
         lasts, mean_w = None, drawn.high_w
         if held is None:
             # On high nothing changes with the hour.
-            mean_w = drawn.high_w if setting == "high" else _mean_w(site, given, drawn, setting)
+            mean_w = drawn.high_w if setting == "high" else _mean_w(ahead, setting)
         else:
-            lasts = held.usable_j / drawn.high_w if setting == "high" else _lasts_s(site, given, drawn, setting, held.usable_j)
+            lasts = held.usable_j / drawn.high_w if setting == "high" else _lasts_s(ahead, setting, held.usable_j)
             if lasts is None:
                 continue
             found[setting] = lasts
@@ -125,17 +122,17 @@ def assess(
     return found
 
 
-def _ahead(assessment: Assessment, site: Site, given: Supply, fuel: str, drawn: Draw, money_per_j: float | None) -> None:
+def _ahead(assessment: Assessment, ahead: HoursAhead, fuel: str, money_per_j: float | None) -> None:
     """What the hours ahead need, and what it costs."""
-    lasts_s = given.night.lasts_s
-    if lasts_s is None or site.outside_lowest_c is None or not drawn.high_w:
+    lasts_s, drawn = ahead.given.night.lasts_s, ahead.drawn
+    if lasts_s is None or ahead.site.outside_lowest_c is None or not drawn.high_w:
         return
     used = put_used(
         assessment,
         key="supply.ahead",
         called="Fuel needed for the hours ahead",
         fuel=fuel,
-        used_j=_mean_w(site, given, drawn, "thermostat", lasts_s) * lasts_s,
+        used_j=ahead.mean_w(lasts_s) * lasts_s,
         over=("hours ahead", lasts_s),
         source="one draw, quarter hour by quarter hour",
         money_per_j=money_per_j,
@@ -206,29 +203,19 @@ def put_used(
     return Used(amount, kind, cost)
 
 
-def lasts_ahead_s(site: Site, given: Supply, drawn: Draw, left_j: float) -> float | None:
-    """Return how long (s) what is left lasts by thermostat, from the start of the hours ahead; None where it is not drawn on.
-
-    Arguments: site; given, the supply; drawn; left_j, gross.
-    Source: `plant.draw.lasts_s`.
-    """
-    return _lasts_s(site, given, drawn, "thermostat", left_j)
-
-
-def _lasts_s(site: Site, given: Supply, drawn: Draw, setting: Setting, left_j: float) -> float | None:
-    begins_s, air_c = given.night.begins_s or 0.0, air_ahead(site, given)
+def _lasts_s(ahead: HoursAhead, setting: Setting, left_j: float) -> float | None:
     if setting == "thermostat":
-        return lasts_s(left_j, lambda s: drawn.ahead_w(begins_s, s, air_c(s)), given.night.lasts_s or DAY_S)
-    return lasts_s(left_j, lambda s: drawn.at_w(setting, begins_s + s, air_c(s)), given.night.lasts_s or DAY_S)
+        return ahead.lasts_s(left_j)
+    drawn, begins_s = ahead.drawn, ahead.begins_s
+    return lasts_s(left_j, lambda s: drawn.at_w(setting, begins_s + s, 0.0), ahead.given.night.lasts_s or DAY_S)
 
 
-def _mean_w(site: Site, given: Supply, drawn: Draw, setting: Setting, over_s: float = DAY_S) -> float:
-    """The mean gross input (W) over so much of the hours ahead."""
-    begins_s, air_c, steps = given.night.begins_s or 0.0, air_ahead(site, given), max(1, int(over_s // STEP_S))
-    middles = [(n + 0.5) * STEP_S for n in range(steps)]
+def _mean_w(ahead: HoursAhead, setting: Setting) -> float:
+    """The mean gross input (W) over a day of the hours ahead."""
     if setting == "thermostat":
-        return total(drawn.ahead_w(begins_s, s, air_c(s)) for s in middles) / steps
-    return total(drawn.at_w(setting, begins_s + s, air_c(s)) for s in middles) / steps
+        return ahead.mean_w()
+    steps = int(DAY_S // STEP_S)
+    return total(ahead.drawn.at_w(setting, ahead.begins_s + (n + 0.5) * STEP_S, 0.0) for n in range(steps)) / steps
 
 
 def _is_alike(drawn: Draw) -> bool:

@@ -2,25 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal, TypeAlias
 
 from ..document.fields import labels, missing
-from ..document.job import NightAhead, Site, Supply, clock_of
+from ..document.job import NightAhead, clock_of
 from ..figures.assessment import Assessment, Row
 from ..figures.figure import figure
 from ..figures.numerics import rounded
 from ..plant.catalogue import Catalogue, Regulator
-from ..plant.draw import STEP_S, Draw
+from ..plant.draw import STEP_S
 from ..plant.night import Night
 from ..plant.vessels import Source
 from . import weather_ahead
 from .carrying import LONGEST_S, SWAPPED, Carrying
+from .hours_ahead import HoursAhead
 
 AT = ".night"
-# Digits kept of a curve: it is drawn, never compared.
-KEPT = 9
+# Places kept of a curve, which is drawn and never compared: °C, Pa, W, and shares.
+AIR, PRESSURE, LOAD, FILL = 6, 4, 5, 12
 
 
 @dataclass(frozen=True)
@@ -92,19 +93,18 @@ class NightCall(Row, table="schedule"):
     what: Happening
 
 
-def assess(
-    assessment: Assessment, site: Site, given: Supply, drawn: Draw, first: Regulator | None, catalogue: Catalogue
-) -> NightSays | None:
+def assess(assessment: Assessment, ahead: HoursAhead, first: Regulator | None, catalogue: Catalogue) -> NightSays | None:
     """Judge the night ahead into the Supply assessment, if the job has one, and return its result, else None.
 
-    Arguments: assessment (added to), site, given (the supply), drawn (what draws on it), first (the first regulator after the vessels), catalogue.
+    Arguments: assessment (added to); ahead, its hours with what draws on it; first, the first regulator after the vessels; catalogue.
     Source: `plant.night`.
     """
+    given = ahead.given
     asked, storage = given.night, given.storage
     if asked.lasts_s is None:
         assessment.judge("supply.night.not_asked", "night", f"{AT}.lasts_s")
         return None
-    carrying = as_given(site, given, drawn, first, catalogue)
+    carrying = as_given(ahead, first, catalogue)
     if carrying is None:
         lacking = missing(storage, "count", "reserve_fraction")
         what = labels(storage, lacking) if lacking else "cylinders, heaters on propane and the site"
@@ -112,27 +112,25 @@ def assess(
         return None
     weather_ahead.judge(assessment, given)
     night = carrying.run(on_to_s=LONGEST_S)
-    assessment.put(_table(given, asked, night, first, drawn), *schedule(asked, night))
+    assessment.put(_table(carrying, night), *schedule(asked, night))
     _figures(assessment, asked, night, carrying.count)
     return _judge(assessment, carrying, night)
 
 
-def as_given(site: Site, given: Supply, drawn: Draw, first: Regulator | None, catalogue: Catalogue) -> Carrying | None:
+def as_given(ahead: HoursAhead, first: Regulator | None, catalogue: Catalogue) -> Carrying | None:
     """Return how the job has it carry its night, None where it has no night or something is missing.
 
     Arguments: as `assess`.
     """
-    asked, storage = given.night, given.storage
+    site, asked, storage = ahead.site, ahead.given.night, ahead.given.storage
     vessel = catalogue.vessels.get(storage.vessel)
-    if vessel is None or not storage.count or storage.reserve_fraction is None or not drawn.high_w or asked.lasts_s is None:
+    if vessel is None or not storage.count or storage.reserve_fraction is None or not ahead.drawn.high_w or asked.lasts_s is None:
         return None
     if site.outside_lowest_c is None or site.altitude_m is None:
         return None
     way = asked.reserve_way or "automatic"
     return Carrying(
-        site=site,
-        given=given,
-        drawn=drawn,
+        ahead=ahead,
         first=first,
         vessel=vessel,
         count=storage.count,
@@ -154,23 +152,32 @@ def _clock(asked: NightAhead, after_s: float) -> tuple[float, str]:
     return asked.clock_s(after_s), "clock"
 
 
-def _table(given: Supply, asked: NightAhead, night: Night, first: Regulator | None, drawn: Draw) -> NightCourse:
+def _table(carrying: Carrying, night: Night) -> NightCourse:
+    asked, moments = carrying.given.night, night.moments
     return NightCourse(
         begins_s=asked.begins_s or 0.0,
         begins_on=asked.begins_on,
         step_s=STEP_S,
-        outside_c=tuple(rounded(m.outside_c, KEPT) for m in night.moments),
-        liquid_c=tuple(rounded(m.liquid_c, KEPT) for m in night.moments),
-        pressure_pa=tuple(rounded(m.pressure_pa, KEPT) for m in night.moments),
-        fill=tuple(rounded(m.fill, KEPT) for m in night.moments),
-        load_w=tuple(rounded(m.load_w, KEPT) for m in night.moments),
-        least_pa=None if first is None else rounded(first.capacity[0][0]),
-        reserve=given.storage.reserve_fraction,
+        outside_c=drawn_as(AIR, (m.outside_c for m in moments)),
+        liquid_c=drawn_as(AIR, (m.liquid_c for m in moments)),
+        pressure_pa=drawn_as(PRESSURE, (m.pressure_pa for m in moments)),
+        fill=drawn_as(FILL, (m.fill for m in moments)),
+        load_w=drawn_as(LOAD, (m.load_w for m in moments)),
+        least_pa=None if carrying.first is None else rounded(carrying.first.capacity[0][0]),
+        reserve=carrying.given.storage.reserve_fraction,
         changed_s=night.changed_s,
         failed_s=night.failed_s,
         until_s=night.until_s,
-        whole_w=rounded(drawn.high_w),
+        whole_w=rounded(carrying.drawn.high_w),
     )
+
+
+def drawn_as(places: int, values: Iterable[float]) -> tuple[float, ...]:
+    """Return a curve with so many places.
+
+    Arguments: places; values.
+    """
+    return tuple([round(v, places) for v in values])
 
 
 def _changes(asked: NightAhead, night: Night) -> list[tuple[Happening, float]]:

@@ -2,30 +2,28 @@
 
 from __future__ import annotations
 
-from ..document.job import Site, Supply
 from ..figures.assessment import Assessment
 from ..figures.numerics import rounded
-from ..plant.draw import STEP_S, Draw
+from ..plant.draw import STEP_S
 from ..plant.planned import TANK_RESERVE
 from . import weather_ahead
 from .carrying import LONGEST_S
-from .night import AT, KEPT, Happening, NightCall, NightCourse
+from .hours_ahead import HoursAhead
+from .night import AIR, AT, FILL, LOAD, Happening, NightCall, NightCourse, drawn_as
 
 
-def assess(assessment: Assessment, site: Site, given: Supply, drawn: Draw, full_j: float) -> float | None:
+def assess(assessment: Assessment, ahead: HoursAhead, full_j: float) -> float | None:
     """Judge how a tank goes through the hours ahead into the Supply assessment, and return when it is empty (s after their beginning).
 
     None where no hours are given, or within the longest that may be it is not emptied.
 
-    Arguments: assessment (added to); site; given, the supply with its hours; drawn, what draws on it; full_j, the gross heat in all of
-    its tanks when they are full.
+    Arguments: assessment (added to); ahead, its hours with what draws on it; full_j, the gross heat in all of its tanks when full.
     Source: energy balance, quarter hour by quarter hour, as `plant.draw.lasts_s`; refuelled at a tenth (common practice).
     """
-    asked = given.night
-    if asked.lasts_s is None or site.outside_lowest_c is None:
+    asked, drawn = ahead.given.night, ahead.drawn
+    if asked.lasts_s is None or ahead.site.outside_lowest_c is None:
         return None
-    weather_ahead.judge(assessment, given)
-    air, begins_s = weather_ahead.air_ahead(site, given), asked.begins_s or 0.0
+    weather_ahead.judge(assessment, ahead.given)
     steps = max(1, int(asked.lasts_s // STEP_S))
     left_j = full_j * (asked.fill_fraction or 1.0)
     outside: list[float] = []
@@ -35,13 +33,12 @@ def assess(assessment: Assessment, site: Site, given: Supply, drawn: Draw, full_
     ends_s: float | None = None
     # On to the longest hours that can be asked for: so far it is known how long they might be.
     for n in range(int(LONGEST_S // STEP_S)):
-        middle_s = (n + 0.5) * STEP_S
-        load_w = drawn.ahead_w(begins_s, middle_s, air(middle_s))
+        air_c, load_w = ahead.at((n + 0.5) * STEP_S)
         before_j, left_j = left_j, left_j - load_w * STEP_S
         if due_s is None and left_j <= TANK_RESERVE * full_j and n < steps:
             due_s = n * STEP_S + _into(before_j - TANK_RESERVE * full_j, load_w)
         if n < steps:
-            outside.append(air(middle_s))
+            outside.append(air_c)
             loads.append(load_w)
             fills.append(max(0.0, left_j) / full_j)
         if left_j <= 0:
@@ -50,14 +47,14 @@ def assess(assessment: Assessment, site: Site, given: Supply, drawn: Draw, full_
     empty_s = None if ends_s is None or ends_s > asked.lasts_s else ends_s
     assessment.put(
         NightCourse(
-            begins_s=begins_s,
+            begins_s=ahead.begins_s,
             begins_on=asked.begins_on,
             step_s=STEP_S,
-            outside_c=tuple(rounded(c, KEPT) for c in outside),
+            outside_c=drawn_as(AIR, outside),
             liquid_c=(),
             pressure_pa=(),
-            fill=tuple(rounded(f, KEPT) for f in fills),
-            load_w=tuple(rounded(w, KEPT) for w in loads),
+            fill=drawn_as(FILL, fills),
+            load_w=drawn_as(LOAD, loads),
             least_pa=None,
             reserve=TANK_RESERVE,
             changed_s=() if due_s is None else (due_s,),

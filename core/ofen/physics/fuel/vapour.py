@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
-from math import exp, log
+from functools import cache
+from math import exp, log, sqrt
 
 from ...figures.errors import OutOfRange, UnknownEntry
 from ...figures.numerics import root, total
@@ -41,8 +43,9 @@ def _pure_pa(substance: _Substance, temperature_c: float) -> float:
         raise OutOfRange("liquid temperature", temperature_c, LOWEST_C, HIGHEST_C, "°C")
     reduced = (temperature_c + 273.15) / substance.critical_k
     tau = 1 - reduced
+    half, square = sqrt(tau), tau * tau
     a, b, c, d = substance.wagner
-    return substance.critical_pa * exp((a * tau + b * tau**1.5 + c * tau**2.5 + d * tau**5) / reduced)
+    return substance.critical_pa * exp((a * tau + b * tau * half + c * square * half + d * square * square * tau) / reduced)
 
 
 def pressure_pa(mixture: dict[str, float], temperature_c: float) -> float:
@@ -103,6 +106,21 @@ def boiling_heat_j_per_kg(name: str, temperature_c: float) -> float:
     """
     if not LOWEST_C <= temperature_c <= HIGHEST_C:
         raise OutOfRange("liquid temperature", temperature_c, LOWEST_C, HIGHEST_C, "°C")
+    return boiling_heat_of(name)(temperature_c)
+
+
+@cache
+def boiling_heat_of(name: str) -> Callable[[float], float]:
+    """Return `boiling_heat_j_per_kg` of one liquid by its temperature (°C), for many steps on end: the range is the caller's to keep.
+
+    Arguments: name, "propane" or "n_butane".
+    Errors: UnknownEntry.
+    Source: as `boiling_heat_j_per_kg`.
+    """
     s = _substance(name)
-    ratio = (s.critical_k - temperature_c - 273.15) / (s.critical_k - s.boiling_k)
-    return s.boiling_heat_j_per_kg * float(ratio**0.38)
+    critical_c, over_k, at_boiling = s.critical_k - 273.15, s.critical_k - s.boiling_k, s.boiling_heat_j_per_kg
+
+    def heat(temperature_c: float) -> float:
+        return at_boiling * float(((critical_c - temperature_c) / over_k) ** 0.38)
+
+    return heat

@@ -10,7 +10,7 @@ from ...figures.assessment import Row
 from ...figures.numerics import interpolated, rounded
 from ...plant import regulators
 from ...plant.gas import judged_at
-from ..night import KEPT, NightCourse
+from ..night import PRESSURE, NightCourse, drawn_as
 from .walk import Walk
 
 # Between two pressures of the cylinders so many are gone through; what lies between them is drawn straight.
@@ -58,7 +58,7 @@ def assess(w: Walk) -> None:
             name=w.machines[worst].name,
             least_pa=rounded(least),
             most_pa=rounded(most),
-            pressure_pa=tuple(rounded(_at(max(0.0, pa), curve), KEPT) for pa in course.pressure_pa),
+            pressure_pa=drawn_as(PRESSURE, (_at(max(0.0, pa), curve) for pa in course.pressure_pa)),
         )
     )
 

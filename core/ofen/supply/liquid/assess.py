@@ -22,6 +22,7 @@ from ...plant.sections import fittings_of
 from .. import hours, tank_ahead
 from ..gas.lines import is_whole
 from ..hours import Held
+from ..hours_ahead import HoursAhead
 from ..path import PathNode, path_node
 from . import inlets
 from .walk import LiquidWalk
@@ -124,20 +125,13 @@ def _hours(
             ("density at 15 °C", density_kg_per_m3, "density"),
         ],
     )
-    lasting = hours.assess(
-        assessment=assessment,
-        site=site,
-        given=supply.given,
-        fuel=supply.fuel,
-        drawn=drawn,
-        held=held,
-        money_per_j=money_per_j,
-    )
+    ahead = HoursAhead(site, supply.given, drawn)
+    lasting = hours.assess(assessment=assessment, ahead=ahead, fuel=supply.fuel, held=held, money_per_j=money_per_j)
     if supply.given.night.lasts_s is not None:
         filled = supply.given.night.fill_fraction or 1.0
-        empty_s = tank_ahead.assess(assessment, site, supply.given, drawn, held.usable_j)
+        empty_s = tank_ahead.assess(assessment, ahead, held.usable_j)
         if empty_s is None:
-            empty_s = hours.lasts_ahead_s(site, supply.given, drawn, filled * held.usable_j)
+            empty_s = ahead.lasts_s(filled * held.usable_j)
         if empty_s is not None:
             hours.change_at(assessment, empty_s, [*held.inputs, ("fill at the start", filled, "fraction")])
     lasts, fire = lasting["high"], hours.words_of(drawn, "high")
