@@ -11,7 +11,7 @@ from ofen.plan import Plan, plan
 from ofen.plant.draw import DAY_S, Burner, Draw
 from ofen.questions import starts
 from ofen.questions.starts import fill
-from ofen.siting.batteries import fan_w, usable_share
+from ofen.siting.batteries import fan_w, usable_share, used_at
 from ofen.supply.season import outside_c
 from ofen.tables.classes import classes
 from tests.conftest import example
@@ -303,3 +303,42 @@ def test_what_follows_is_the_cold_by_the_mass_of_the_place(on_a_set: dict[str, A
     assert cold["found"][0] == pytest.approx(-5.0 + (inside_c + 5.0) * exp(-HOUR_S / constant), abs=0.3)
     on_a_set["site"]["outside_lowest_c"] = 2.0
     assert told(plan(load(on_a_set)), "supply.together.cools")
+
+
+def test_an_old_battery_gives_less_and_not_less_than_half() -> None:
+    # Worn out, at 80 %, after five years of a lead one and ten of a lithium one (common practice).
+    for kind, worn_out in (("lead", 5.0), ("lithium", 10.0)):
+        assert usable_share(kind, 30.0, worn_out) == pytest.approx(0.8 * usable_share(kind, 30.0))
+        assert usable_share(kind, 30.0, 25.0) == pytest.approx(0.5 * usable_share(kind, 30.0))
+    assert usable_share(None, None, 5.0) == pytest.approx(0.8 * 0.9)
+    document = van()
+    cord = document["siting"]["usual"]["cord"]
+    cord["battery_kind"] = "lithium"
+    new = value(plan(load(document)), "battery.hours_high_s")
+    cord["battery_years"] = 5.0
+    assert value(plan(load(document)), "battery.hours_high_s") == pytest.approx(0.9 * new)
+
+
+def test_volts_of_a_battery_fall_and_a_heater_cuts_out_with_some_left() -> None:
+    # By hand: a lead battery falls from 12.6 to 11.5 V, so at 12.05 V half is used; two of them in a row at 24.1 V.
+    assert used_at("lead", 12.05, 12.0) == pytest.approx(0.5) == used_at("lead", 24.1, 24.0)
+    assert (used_at("lead", 13.0, 12.0), used_at("lead", 10.0, 12.0)) == (0.0, 1.0)
+    assert used_at("lithium", 12.9, 12.0) == pytest.approx(0.8)
+    document = van()
+    cord = document["siting"]["usual"]["cord"]
+    cord |= {"battery_kind": "lead", "battery_cut_off_v": 10.0}
+    before = plan(load(document))
+    assert not told(before, "siting.battery.cut_off")
+    # At 12.3 V less than a third is used; what the cable takes comes on top.
+    cord["battery_cut_off_v"] = 12.3
+    after = plan(load(document))
+    (said,) = told(after, "siting.battery.cut_off")
+    drop_v, left = values(said)["drop"][0], values(said)["left"][0]
+    assert drop_v > 0
+    assert left == pytest.approx(1 - (12.6 - 12.3 - drop_v) / 1.1, abs=1e-6)
+    hours = [value(p, "battery.hours_high_s") for p in (before, after)]
+    assert hours[1] / hours[0] == pytest.approx((1 - left) / 0.5)
+    # A longer cable takes more, and the heater stops earlier.
+    cord["length_m"] *= 2
+    longer = plan(load(document))
+    assert value(longer, "battery.hours_high_s") < hours[1]

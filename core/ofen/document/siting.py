@@ -34,6 +34,10 @@ class Cord:
     battery_kind: str | None = choice(
         "Kind of battery", ("lead", "lead, open, gel or AGM"), ("lithium", "lithium"), help="Blank: 90 % of it is used"
     )
+    battery_years: float | None = number("count", 0, 25, "Age of the battery", "In years. Blank: as new")
+    battery_cut_off_v: float | None = number(
+        "voltage", 8, 60, "Cut-off voltage of the heater", "At the heater. Blank: the least supply on its data sheet"
+    )
     charger_w: float | None = number("electric_power", 5, 5000, "Charger", "What it gives while the engine or the generator runs")
     charged_s: float | None = number("duration", 600, 86_400, "Charged for, each day")
     after: str = text("Plugged into {term:lead}", 40, "Blank: straight into the {term:socket}")

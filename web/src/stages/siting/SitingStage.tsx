@@ -22,7 +22,18 @@ const ROOM = ["top_m", "front_m", "sides_m", "rear_m"];
 const STANDS = ["service_m", "level_fraction", "ground", "guarded"];
 const OF_ENGINE = ["flood_m", "pad_mass_kg", "pad_border_m"];
 const CORD = ["source_v", "conductor", "length_m"];
-const MORE_CORD = ["battery_j", "battery_kind", "charger_w", "charged_s", "after", "feeder", "breaker_a", "rcd"];
+const MORE_CORD = [
+  "battery_j",
+  "battery_kind",
+  "battery_years",
+  "battery_cut_off_v",
+  "charger_w",
+  "charged_s",
+  "after",
+  "feeder",
+  "breaker_a",
+  "rcd",
+];
 const VENT = ["cap", "opening_m", "sags"];
 // What is asked of a vent by where its machine stands; the other waits under "More".
 const VENT_INSIDE = ["rise_m", "slope_fraction", "bends"];
