@@ -13,7 +13,10 @@ from ofen.figures.quantities import shown
 from ofen.plan import Plan, plan
 from ofen.plant.weather import EIGHT_OF_TEN, error_k
 from ofen.running.forecast_in import forecast_of
+from ofen.supply.night import NightCourse
 from tests.conftest import example
+
+from .test_hours_ahead import made as started
 
 H = 3600.0
 VIENNA = timezone(timedelta(hours=1))
@@ -38,6 +41,11 @@ def hall(told: list[dict[str, Any]] | None, on: str | None = "2026-01-21", lasts
 
 
 def codes(made: Plan) -> set[str]:
+    """What is told of the forecast; how long the fuel lasts if it comes colder is always told, and has its own tests."""
+    return all_codes(made) - {"until"}
+
+
+def all_codes(made: Plan) -> set[str]:
     return {v.code.removeprefix("supply.forecast.") for v in made.stage("supply").verdicts if v.code.startswith("supply.forecast.")}
 
 
@@ -204,3 +212,38 @@ def test_a_clock_that_no_place_has_is_refused() -> None:
         found = json.loads(desk.answer(json.dumps(asked | {"offsets": offsets})))
         assert [f["path"][:10] for f in found["faults"]] == ["offsets[0]"], offsets
     assert json.loads(desk.answer(json.dumps(asked | {"offsets": []})))["answer"]["forecast"]
+
+
+def van(hours_of: list[dict[str, Any]], lasts_h: float, tank_l: float) -> Plan:
+    """A van with its tank of diesel, on the day after the forecast."""
+    document = started("van_air_heater")
+    document["supplies"][0]["liquid"] |= {"tank_m3": tank_l / 1000, "tanks": 1}
+    document["supplies"][0]["night"] = {"begins_s": 18 * H, "lasts_s": lasts_h * H, "begins_on": "2026-01-21"}
+    document["weather"] = {"issued_at": ISSUED.isoformat(), "source": "made up", "hours": hours_of}
+    return plan(load(document))
+
+
+def test_how_long_a_tank_lasts_has_the_error_of_the_forecast_in_it() -> None:
+    told = hours(0, 220, lambda n: -5.0)
+    # As long as the hours asked for, and hardly longer: one time in ten it is colder, and then it is gone before.
+    made = van(told, 24.0, 8.0)
+    lasts = value(made, "until", "after")[0]
+    course = made.supplies[0].assessment.table(NightCourse)[0]
+    assert course.until_s is not None and 0.5 * course.until_s < lasts < course.until_s
+    assert "until" in all_codes(made) and "until_short" not in all_codes(made)
+    asked_h = (lasts + course.until_s) / 2 / H
+    near = van(told, asked_h, 8.0)
+    assert "until_short" in all_codes(near) and "until" not in all_codes(near)
+    assert value(near, "until_short", "after")[0] < asked_h * H < course.until_s
+    # Planned again as much colder, it is gone by then.
+    off_k = value(made, "until", "off")[0]
+    colder = van(hours(0, 220, lambda n: -5.0 - off_k), 24.0, 8.0)
+    assert colder.supplies[0].assessment.table(NightCourse)[0].until_s == pytest.approx(lasts, rel=1e-3)
+
+
+def test_how_long_cylinders_last_has_the_error_of_the_forecast_in_it() -> None:
+    made = plan(load(hall(hours(0, 220, lambda n: -1.0), site={"outside_lowest_c": -20.0})))
+    likely = made.supplies[0].assessment.table(NightCourse)[0].until_s
+    assert likely is not None
+    soonest = value(made, "until", "after")[0]
+    assert 0.5 * likely < soonest < likely

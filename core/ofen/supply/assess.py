@@ -7,7 +7,7 @@ from functools import partial
 from typing import ClassVar
 
 from ..document.forecast import Forecast
-from ..document.job import AppliancePart, ConnectorPart, FilterPart, LinePart, RegulatorPart, ShutOff, Site, Supply
+from ..document.job import LONGEST_NIGHT_S, AppliancePart, ConnectorPart, FilterPart, LinePart, RegulatorPart, ShutOff, Site, Supply
 from ..document.sheets import FUEL_WORDS, PIPED
 from ..equipment.heaters import ChosenUnit
 from ..figures.assessment import Assessment
@@ -21,7 +21,7 @@ from ..plant import consumers, regulators
 from ..plant import gas as gas_plant
 from ..plant.catalogue import Catalogue, Regulator
 from ..plant.consumers import Consumer
-from ..plant.draw import Draw
+from ..plant.draw import Draw, lasts_s
 from ..plant.gas import GasPlant
 from ..plant.nodes import Node, order, put_flows
 from ..plant.placed import Placed, PlacedSupply
@@ -188,7 +188,8 @@ def _supply(
         path, laid = liquid.assess(assessment, around.site, supply, drawn, nodes, around.money_per_j)
         plant = SupplyPlant(supply, {c.id: c.input_w for c in drawing}, liquid=laid)
     _season(assessment, around, supply, drawn, memo)
-    forecast_ahead.judge(assessment, around.site, supply, around.weather)
+    colder = partial(_lasts_colder_s, assessment, around, supply, drawn, feeding)
+    forecast_ahead.judge(assessment, around.site, supply, around.weather, colder)
     joints.assess(assessment, supply, nodes)
     _mark_machines(supply, path)
     return SupplyPlan(
@@ -200,6 +201,22 @@ def _supply(
         feeding=feeding,
         as_planned=as_planned,
     )
+
+
+def _lasts_colder_s(
+    assessment: Assessment, around: Around, supply: PlacedSupply, drawn: Draw, feeding: Feeding | None, colder_by_k: float
+) -> float | None:
+    """How long a supply lasts in its hours ahead if they come so much colder; None where that is longer than any that may be asked."""
+    ahead = HoursAhead(around.site, supply.given, drawn, colder_by_k)
+    if feeding is None:
+        usable_s = assessment.value("supply.hours_high_s")
+        if usable_s is None:
+            return None
+        left_j = usable_s * drawn.high_w * (supply.given.night.fill_fraction or 1.0)
+        until_s = lasts_s(left_j, lambda s: ahead.at(s)[1], LONGEST_NIGHT_S)
+        return until_s if until_s is not None and until_s <= LONGEST_NIGHT_S else None
+    carrying = night.as_given(ahead, feeding.first, around.catalogue) if supply.fuel == "propane" else None
+    return None if carrying is None else carrying.lasts_s()
 
 
 def _corrected(assessment: Assessment, supply: PlacedSupply, planned: Draw) -> Draw:

@@ -95,6 +95,14 @@ class Carrying:
         except OutOfRange:
             return Night(failed_s=STEP_S, failed_fill=filled, why="pressure")
 
+    def lasts_s(self) -> float | None:
+        """Return how long the gas lasts (s after the start), followed on as long as may be asked for; None where it does not fail.
+
+        Source: `run`, in the longer steps of a search.
+        """
+        night = self.run(step_s=SEEKING_STEP_S, on_to_s=LONGEST_S, keeps=False)
+        return night.until_s if night.failed_s is None else night.failed_s
+
     def _ahead(self, colder_by_k: float) -> HoursAhead:
         if (colder_by_k, self.load_factor) == (0.0, 1.0):
             return self.ahead

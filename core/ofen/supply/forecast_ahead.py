@@ -2,21 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from ..document.forecast import Forecast
 from ..document.job import COLDEST_C, Site
 from ..figures.assessment import Assessment
 from ..plant.placed import PlacedSupply
-from ..plant.weather import EIGHT_OF_TEN, error_k
+from ..plant.weather import EIGHT_OF_TEN, error_k, of_the_mean
 from .weather_ahead import AT, coldest
 
 # The clock of a place is this far from the sun's at the most (common practice: zones and summer time).
 CLOCK_OFF_S, SUN_S_PER_DEGREE = 3.5 * 3600.0, 240.0
 
 
-def judge(assessment: Assessment, site: Site, supply: PlacedSupply, forecast: Forecast | None) -> None:
+def judge(
+    assessment: Assessment, site: Site, supply: PlacedSupply, forecast: Forecast | None, lasts_s: Callable[[float], float | None]
+) -> None:
     """Judge into the Supply assessment what the forecast of the job says of the hours ahead of a supply.
 
-    Arguments: assessment (added to), with the hours ahead of the supply judged already; site; supply; forecast.
+    Arguments: assessment (added to), with the hours ahead of the supply judged already; site; supply; forecast; lasts_s, how long the
+    supply lasts if it comes so many kelvin colder, None where that is longer than any hours that may be asked for.
     Source: common practice; the error of a forecast from memory.
     """
     night = supply.given.night
@@ -32,6 +37,7 @@ def judge(assessment: Assessment, site: Site, supply: PlacedSupply, forecast: Fo
         assessment.judge("supply.forecast.elsewhere", "storage", f"{AT}.begins_on", **values)
     else:
         _used(assessment, site, supply, supply.begins_s, forecast)
+        _until(assessment, supply, supply.begins_s, forecast, lasts_s)
 
 
 def judge_itself(assessment: Assessment, site: Site, forecast: Forecast | None) -> None:
@@ -56,6 +62,29 @@ def judge_itself(assessment: Assessment, site: Site, forecast: Forecast | None) 
             limit=(site.outside_lowest_c, "temperature"),
             when=(at, "moment"),
         )
+
+
+def _until(
+    assessment: Assessment, supply: PlacedSupply, begins_s: float, forecast: Forecast, lasts_s: Callable[[float], float | None]
+) -> None:
+    """How long the supply lasts by the forecast, and how long if the forecast is off to the cold side."""
+    night = supply.given.night
+    asked_s, likely_s = night.lasts_s or 0.0, lasts_s(0.0)
+    # Of hours that average out the error is smaller than that of one hour.
+    over_s = asked_s if likely_s is None else likely_s
+    off_k = EIGHT_OF_TEN * error_k(begins_s + over_s - forecast.issued_s) * of_the_mean(over_s)
+    soonest_s = lasts_s(off_k)
+    if soonest_s is None or (likely_s is not None and likely_s <= asked_s):
+        return
+    values = {
+        "found": (night.clock_s(soonest_s), "clock"),
+        "after": (soonest_s, "duration"),
+        "off": (off_k, "temperature_difference"),
+    }
+    if soonest_s <= asked_s:
+        assessment.judge("supply.forecast.until_short", "storage", f"{AT}.lasts_s", limit=(asked_s, "duration"), **values)
+    elif likely_s is not None:
+        assessment.judge("supply.forecast.until", "storage", f"{AT}.lasts_s", likely=(night.clock_s(likely_s), "clock"), **values)
 
 
 def _used(assessment: Assessment, site: Site, supply: PlacedSupply, begins_s: float, forecast: Forecast) -> None:
