@@ -40,6 +40,7 @@ WHAT: dict[Happening, str] = {
     "swap": "swap the cylinders and light again",
     "change": "change over",
     "refuel": "refuel, with the machine cool",
+    "cartridge": "change the cartridge outdoors, away from flames",
     "fails": "runs out: be there before",
     "end": "ends",
 }

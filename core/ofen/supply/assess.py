@@ -35,7 +35,7 @@ from .hours_ahead import HoursAhead
 from .liquid import assess as liquid
 from .path import PathNode, path_node
 from .season import SeasonAsked
-from .storage import cartridges, vessels
+from .storage import cartridges, cartridges_ahead, vessels
 from .tree import joints
 
 
@@ -162,10 +162,10 @@ def _supply(
         assessment.judge("supply.source.idle", "storage", ".fuel", name=supply.name, fuel=FUEL_WORDS[supply.fuel])
         return SupplyPlan(supply=supply, assessment=assessment, path=[], plant=SupplyPlant(supply, {}))
     if supply.fuel == CARTRIDGES:
-        cartridges.assess(assessment, around.site, supply.given.storage.wanted_s, units)
         as_planned = draws.of_supply(supply, units, need, carried)
         drawn = _corrected(assessment, supply, as_planned)
-        _cartridge_lasts(assessment, around, supply, drawn)
+        _cartridges(assessment, around, supply, drawn, units)
+        forecast_ahead.judge(assessment, around.site, supply, around.weather, lambda _: None)
         _season(assessment, around, supply, drawn, memo)
         return SupplyPlan(
             supply=supply,
@@ -257,8 +257,14 @@ def _feeding(around: Around, supply: PlacedSupply, drawn: Draw, drawing: list[Co
     return Feeding(drawing, drawn, first, around.money_per_j)
 
 
-def _cartridge_lasts(assessment: Assessment, around: Around, supply: PlacedSupply, drawn: Draw) -> None:
-    """How long one cartridge lasts at each setting, until it stops feeding."""
+def _cartridges(assessment: Assessment, around: Around, supply: PlacedSupply, drawn: Draw, units: list[ChosenUnit]) -> None:
+    """How long one cartridge lasts at each setting, until it stops feeding, and how they go through the hours ahead."""
+    ahead, nightly = HoursAhead(around.site, supply.given, drawn), Assessment("supply", supply.at)
+    course = cartridges_ahead.assess(nightly, ahead)
+    # Where hours are given, they lead: what the coldest hour of the site would do stands beside them.
+    wanted_s = supply.given.storage.wanted_s
+    cartridges.assess(assessment, around.site, wanted_s, units, leads=course is None or course.failed_s is not None)
+    assessment.take(nightly)
     one_s = assessment.value("cartridge.hours_s")
     if one_s is None or not drawn.high_w:
         return
@@ -269,8 +275,10 @@ def _cartridge_lasts(assessment: Assessment, around: Around, supply: PlacedSuppl
         inputs=[("one cartridge, all on high", one_s, "duration")],
         headline=False,
     )
-    ahead = HoursAhead(around.site, supply.given, drawn)
     hours.assess(assessment=assessment, ahead=ahead, fuel=supply.fuel, held=held, money_per_j=around.money_per_j)
+    changed_s = [] if course is None else [s for s in (*course.changed_s, course.failed_s) if s is not None]
+    if changed_s:
+        hours.change_at(assessment, changed_s[0], held.inputs)
 
 
 def _cartridge_path(supply: PlacedSupply) -> list[PathNode]:

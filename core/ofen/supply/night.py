@@ -70,7 +70,7 @@ class NightCourse(Row, table="night"):
 
 
 Happening: TypeAlias = Literal[
-    "begin", "coldest", "frost", "reserve_takes_over", "turn_over", "swap", "change", "refuel", "fails", "end"
+    "begin", "coldest", "frost", "reserve_takes_over", "turn_over", "swap", "change", "refuel", "cartridge", "fails", "end"
 ]
 # How a change-over comes about by the way the reserve comes on, and what is said of it.
 REACHED: dict[str, Happening] = {"automatic": "reserve_takes_over", "by_hand": "turn_over", SWAPPED: "swap"}

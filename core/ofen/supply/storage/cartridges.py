@@ -20,10 +20,11 @@ LEAST_OVER_AIR_PA = 5000.0
 EMPTY_ENOUGH = 0.1
 
 
-def assess(assessment: Assessment, site: Site, wanted_s: float | None, units: list[ChosenUnit]) -> None:
+def assess(assessment: Assessment, site: Site, wanted_s: float | None, units: list[ChosenUnit], *, leads: bool = True) -> None:
     """Judge the cartridges of the heaters that burn them into the Supply assessment.
 
-    Arguments: assessment (added to); site; wanted_s, burning hours between changes; units chosen.
+    Arguments: assessment (added to); site; wanted_s, burning hours between changes; units chosen; leads, whether the coldest hour of
+    the site decides: where hours ahead are given and carried, it is a note beside them.
     Source: `fuel.blend`; the usual cartridge is 70 % butane and 30 % propane by mass (common practice).
     """
     burning = [u for u in units if u.fuel == "butane_mix" and u.input_w > 0]
@@ -44,7 +45,12 @@ def assess(assessment: Assessment, site: Site, wanted_s: float | None, units: li
         "count": f"{count:,} cartridges" if count else "the hours wanted are not given",
         "holds_to": (coldest, "temperature") if coldest is not None else None,
     }
-    code = "supply.cartridge.never" if left >= 1 else "supply.cartridge.fades" if left > EMPTY_ENOUGH else "supply.cartridge.feeds"
+    if left <= EMPTY_ENOUGH:
+        code = "supply.cartridge.feeds"
+    elif leads:
+        code = "supply.cartridge.never" if left >= 1 else "supply.cartridge.fades"
+    else:
+        code = "supply.cartridge.never_coldest" if left >= 1 else "supply.cartridge.fades_coldest"
     assessment.judge(code, burning[0].id, "equipment.heaters", **values)
 
 

@@ -4468,7 +4468,7 @@ export interface components {
             after_s: number;
             clock_s: number;
             /** @enum {unknown} */
-            what: "begin" | "coldest" | "frost" | "reserve_takes_over" | "turn_over" | "swap" | "change" | "refuel" | "fails" | "end";
+            what: "begin" | "coldest" | "frost" | "reserve_takes_over" | "turn_over" | "swap" | "change" | "refuel" | "cartridge" | "fails" | "end";
         };
         /** @description The machine whose inlet comes nearest to its least in the hours ahead, its window (Pa), and its pressure step by step. */
         InletAhead: {

@@ -66,7 +66,7 @@ function rowsOf(run: NightRun, inlet: InletAhead | null): RowOfHours[] {
     return [
       {
         ...fill,
-        title: t`Fill of the tanks`,
+        title: t`Fill of the tank or cartridge`,
         limit: run.reserve === null ? null : { value: run.reserve, word: t`refuel` },
       },
       load,
@@ -111,6 +111,7 @@ const dueWords = (): Record<string, string> => ({
   coldest: t`Coldest hour`,
   reserve_takes_over: t`Reserve takes over: bring full cylinders`,
   refuel: t`Refuel: let the machine cool first`,
+  cartridge: t`Change the cartridge outdoors, away from flames`,
   turn_over: t`Turn the change-over valve`,
   swap: t`Swap the cylinders and light again`,
   change: t`Change over first`,
