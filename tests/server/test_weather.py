@@ -66,7 +66,7 @@ def placed(me: Caller, **site: Any) -> dict[str, Any]:
 
 
 def test_a_forecast_is_fetched_and_kept_and_a_colder_one_puts_the_job_on_top_of_the_board(me: Caller, stand_in: StandIn) -> None:
-    first, second = placed(me), placed(me, longitude_deg=13.9)
+    first, second = placed(me), placed(me)
     alone = {line["id"]: line["change_over_at"] for line in me.get("/board")[1]}
     assert me.copy(first)["job"]["weather"] is None
     status, told = me.post(f"/jobs/{first['id']}/weather", {"zone": "Europe/Vienna"})

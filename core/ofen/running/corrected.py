@@ -329,10 +329,12 @@ def assess(assessment: Assessment, supply: PlannedSupply, factors: Factors | Non
             code,
             supply.id,
             "running",
-            fix={f"{supply.at}.corrections.{word}_factor": float(f"{value:.2f}")},
+            fix={f"{supply.at}.corrections.{word}_factor": float(f"{value:.2g}")},
             name=supply.name,
-            found=(value, "factor"),
-            error=(ERRORS * factor.error * value, "factor"),
+            # Two digits are as much as it is good for.
+            found=(float(f"{value:.2g}"), "factor"),
+            low=(float(f"{value * exp(-ERRORS * factor.error):.2g}"), "factor"),
+            high=(float(f"{value * exp(ERRORS * factor.error):.2g}"), "factor"),
             planned=(taken_over[n], "factor"),
             count=(float(factors.count), "count"),
         )

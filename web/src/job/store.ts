@@ -318,7 +318,9 @@ export class JobStore {
     const isSame = (v: Verdict) => v.code === shown.code && v.subject === shown.subject && v.at === shown.at;
     const { plan } = this.state;
     const said = [...(plan?.stages ?? []), ...(plan?.supplies ?? []).map((s) => s.stage)].flatMap((s) => s.verdicts);
-    const now = this.planned === this.state.document ? said.find(isSame) : shown;
+    // What the log says is no part of the plan: it is as new as the screen.
+    const ofTheLog = shown.code.startsWith("running.");
+    const now = !ofTheLog && this.planned === this.state.document ? said.find(isSame) : shown;
     if (now) this.editAll(now.fix);
   }
 
