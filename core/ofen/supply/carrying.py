@@ -159,8 +159,9 @@ class Carrying:
                 _reaches_nought(pressures, MARGIN_PER_K * cell_k),
                 _reaches_nought(fills, (1.0 - now.left) / apart_k * cell_k),
             )
-            aim = int(min(reaches)) if tries < STRAIGHT_TRIES and isfinite(min(reaches)) else (low + high) // 2
-            aim = max(low + 1, min(high - 1, aim))
+            # What lies beyond a cell that has failed already is no better than halving.
+            straight = tries < STRAIGHT_TRIES and min(reaches) < high
+            aim = max(low + 1, int(min(reaches))) if straight else (low + high) // 2
             night = self._sought(aim * cell_k)
             if night.failed_s is None:
                 low = aim
