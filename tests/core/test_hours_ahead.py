@@ -12,6 +12,7 @@ from ofen.plant.draw import DAY_S, Burner, Draw
 from ofen.questions import starts
 from ofen.questions.starts import fill
 from ofen.siting.batteries import fan_w, usable_share, used_at
+from ofen.supply.night import NightCourse
 from ofen.supply.season import outside_c
 from ofen.tables.classes import classes
 from tests.conftest import example
@@ -285,6 +286,13 @@ def test_fans_stop_when_the_petrol_of_their_set_ends_and_the_plan_says_when(on_a
     assert values(said)["after"][0] == pytest.approx(fails.after_s)  # type: ignore[attr-defined]
     names = {planned.placed.names[h["id"]] for h in on_a_set["equipment"]["heaters"]}
     assert set(values(said)["names"].split(" and ")) == names
+    # What the cylinders still hold then is what their own hours say of that moment.
+    (left,) = told(planned, "supply.together.gas_left")
+    (course,) = next(s for s in planned.supplies if s.supply.fuel == "propane").assessment.table(NightCourse)
+    later_s = course.begins_s - petrol.assessment.table(NightCourse)[0].begins_s
+    step = int((values(said)["after"][0] - min(0.0, later_s)) // course.step_s)
+    assert values(left)["found"][0] in course.fill[max(0, step - 5) : step + 5]
+    assert course.fill[-1] < values(left)["found"][0] < 1.0
     # With enough petrol nothing ends, and that is said instead.
     next(s for s in on_a_set["supplies"] if s.get("fuel") == "petrol")["liquid"] = {"tank_m3": 0.2, "tanks": 2}
     enough = plan(load(on_a_set))

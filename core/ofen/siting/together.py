@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Sequence, Set
 from dataclasses import dataclass
 from math import exp, inf, log
 
@@ -63,6 +63,7 @@ def assess(placed: Placed, supplies: Sequence[SupplyPlan], need: HeatNeed, sitin
     fans = tuple(names[h] for h, g in feeders.items() if g in first.stops)
     if fans:
         assessment.judge("supply.together.set_stops", "storage", "supplies", names=" and ".join(fans), **values)
+        _gas_left(assessment, ahead, begins, until_s, {h for h, g in feeders.items() if g in first.stops})
     elif first.battery:
         assessment.judge("supply.together.battery_stops", "storage", "supplies", **values)
     elif len(stores) > 1:
@@ -71,11 +72,40 @@ def assess(placed: Placed, supplies: Sequence[SupplyPlan], need: HeatNeed, sitin
     return assessment
 
 
-def _of_supply(s: SupplyPlan, course: NightCourse, begins: NightCourse) -> Store:
-    """A supply with its hours; where those begin at another hour of the day they belong to the same night, but for dated ones."""
-    later_s = (course.begins_s - begins.begins_s + DAY_S / 2) % DAY_S - DAY_S / 2
+def _gas_left(
+    assessment: Assessment,
+    ahead: Sequence[tuple[SupplyPlan, NightCourse]],
+    begins: NightCourse,
+    until_s: float,
+    standing: Set[str],
+) -> None:
+    """What is left in the supplies of heaters whose fans stand: from then on nothing of it is used."""
+    for s, course in ahead:
+        burning = {m.id for m in s.supply.machines if m.draws and m.fuel == s.supply.fuel}
+        since_s = until_s - _later_s(course, begins)
+        step = int(since_s // course.step_s)
+        if not burning or not burning <= standing or not 0 <= step < len(course.fill):
+            continue
+        assessment.judge(
+            "supply.together.gas_left",
+            "storage",
+            s.supply.at,
+            name=s.name or s.id,
+            found=(course.fill[step], "fraction"),
+            when=(begins.clock_s(until_s), "clock"),
+        )
+
+
+def _later_s(course: NightCourse, begins: NightCourse) -> float:
+    """How much later hours ahead begin than the first ones; at another hour of the day they are of the same night, but for dated ones."""
     if course.begins_on and begins.begins_on:
-        later_s = course.clock_s(0.0) - begins.clock_s(0.0)
+        return course.clock_s(0.0) - begins.clock_s(0.0)
+    return (course.begins_s - begins.begins_s + DAY_S / 2) % DAY_S - DAY_S / 2
+
+
+def _of_supply(s: SupplyPlan, course: NightCourse, begins: NightCourse) -> Store:
+    """A supply with its hours."""
+    later_s = _later_s(course, begins)
     until_s = course.until_s if course.failed_s is None else course.failed_s
     return Store(
         name=s.name,
