@@ -154,6 +154,18 @@ class Draw:
         """Useful heat (W) of the heaters for the spaces that somebody has set for good."""
         return total(b.set_output_w for b in self.burners if b.for_spaces and b.fixed is not None)
 
+    @cached_property
+    def _by_share(self) -> tuple[float, float, tuple[Burner, ...]]:
+        """Gross input (W) on high of the burners that give just the share that is needed, and of those that stay as they are set; and
+        the burners that are set by hand to what is needed."""
+        for_spaces = [b for b in self.burners if b.for_spaces and b.fixed is None]
+        others = [b for b in self.burners if not b.for_spaces or b.fixed is not None]
+        return (
+            total(b.high_w for b in for_spaces if b.cycles),
+            total(b.set_w for b in others),
+            tuple(b for b in for_spaces if not b.cycles),
+        )
+
     def with_load(self, factor: float) -> Draw:
         """Return the same with so many times the heat loss and the electrical loads; no heater burns more than on high.
 
@@ -205,15 +217,15 @@ class Draw:
         """
         if setting == "high":
             return self.high_w
-        watts = [e.input_w(clock_s) for e in self.engines]
+        engines_w = total([e.input_w(clock_s) for e in self.engines]) if self.engines else 0.0
         if setting == "low":
-            watts += [b.high_w if b.low_w is None else b.low_w for b in self.burners]
-        else:
-            share = self.share(outside_c, clock_s)
-            if share is None:
-                share = 1.0 if self.duty_fraction is None else self.duty_fraction
-            watts += [b.input_w(share) if b.for_spaces else b.set_w for b in self.burners]
-        return watts[0] if len(watts) == 1 else total(watts)
+            return engines_w + total(b.high_w if b.low_w is None else b.low_w for b in self.burners)
+        share = self.share(outside_c, clock_s)
+        if share is None:
+            share = 1.0 if self.duty_fraction is None else self.duty_fraction
+        follows_w, steady_w, by_hand = self._by_share
+        watts = engines_w + steady_w + follows_w * share
+        return watts + total([b.input_w(share) for b in by_hand]) if by_hand else watts
 
     def ahead_w(self, begins_s: float, after_s: float, outside_c: float) -> float:
         """Return the mean gross input (W) of all machines in the hours ahead, by thermostat and loads, with what warms a cold space up.

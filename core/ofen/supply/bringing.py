@@ -68,7 +68,7 @@ def holds(carrying: Carrying) -> Holds:
     Source: `plant.night`, planned again on both sides of each limit.
     """
     night = carrying.run(on_to_s=LONGEST_S)
-    coldest_c = carrying.holds_to_c(night.failed_s is None)
+    coldest_c = carrying.holds_to_c(night)
     load = carrying.load_most()
     return Holds(
         until_s=night.until_s,
@@ -144,7 +144,7 @@ def _row(c: Carrying, now: Carrying, least_liquid_c: float | None, money_per_j: 
         )
     )
     kg = full * c.vessel.full_kg
-    holds_to_c = c.holds_to_c(night.failed_s is None)
+    holds_to_c = c.holds_to_c(night)
     return Bring(
         vessel=c.vessel.id,
         name=c.vessel.name,

@@ -125,23 +125,23 @@ class Carrying:
         lasts = self.given.night.lasts_s or 0.0
         return self.run(colder_by_k, SEEKING_STEP_S if lasts < DAYS_FROM_S else SEEKING_DAYS_STEP_S, keeps=False)
 
-    def holds_to_c(self, carried: bool) -> float | None:
+    def holds_to_c(self, now: Night) -> float | None:
         """Return how cold (°C) the coldest hour may be, with the whole night as much colder or warmer; None where 24 K warmer is not enough.
 
-        Arguments: carried, whether the night is carried at the temperatures given.
+        Arguments: now, how the night goes at the temperatures given.
         Source: `run`, to a kelvin on the cautious side.
         """
         told = coldest_c(self.site, self.given)
-        if carried:
-            return told - self._most_colder_k(max(COLDER_BY_AT_MOST_K, told - COLDEST_C))
+        if now.failed_s is None:
+            return told - self._most_colder_k(now, max(COLDER_BY_AT_MOST_K, told - COLDEST_C))
         return told - self._between(-COLDER_BY_AT_MOST_K, 0.0) if self.carries(-COLDER_BY_AT_MOST_K) else None
 
-    def _most_colder_k(self, most_k: float) -> float:
+    def _most_colder_k(self, now: Night, most_k: float) -> float:
         """The most kelvin colder that is carried, up to so many: what halving finds, in fewer runs.
 
         How far the pressure stays above the least, and how much is left, tell about where the limit lies. It is then proved on both
         sides.
-        Arguments: most_k.
+        Arguments: now, how it goes as cold as it is; most_k.
         Source: `run`.
         """
         cells = 1
@@ -149,7 +149,6 @@ class Carrying:
             cells *= 2
         cell_k = most_k / cells
         low, high = 0, cells + 1
-        now = self._sought(0.0)
         apart_k = max(1.0, (self.drawn.inside_c or APART_K) - coldest_c(self.site, self.given))
         pressures, fills = [(0, now.margin)], [(0, now.left)]
         for tries in range(cells):

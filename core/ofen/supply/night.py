@@ -269,7 +269,7 @@ def _judge(assessment: Assessment, carrying: Carrying, night: Night) -> NightSay
             code = "supply.night.change_planned"
         values = {"left": (night.left_behind[n], "fraction")} if code == "supply.night.change_planned" else {}
         assessment.judge(code, "storage", at, found=_clock(asked, s), after=(s, "duration"), **values)
-    holds_to_c = carrying.holds_to_c(night.failed_s is None)
+    holds_to_c = carrying.holds_to_c(night)
     holds = None if holds_to_c is None else (holds_to_c, "temperature")
     if night.failed_s is None:
         assessment.judge(
