@@ -82,7 +82,7 @@ def _figures(assessment: Assessment, input_w: float, each_kg: float, left: float
     assessment.add(
         figure(
             key="cartridge.count",
-            name="Cartridges needed for the hours",
+            name="Cartridges for the burner hours wanted",
             value=float(count),
             kind="count",
             formula="input × hours ÷ (fill × (1 − left) × gross heating value), rounded up",

@@ -9,6 +9,8 @@ import { hourAfter } from "../../ui/hour";
 import type { NightRun, Plot } from "./NightCharts";
 
 const STEP_S = 900;
+// With more marks than these only the first has its word; the table below has all of them.
+const MOST_WORDS = 3;
 const BY_SOMEBODY = ["by_hand", "swapped"];
 
 interface ChangesProps {
@@ -45,6 +47,8 @@ export function Changes({ run, at, plot }: ChangesProps) {
       </p>
     ) : null;
   const hour = (after: number) => hourAfter(run, after);
+  const called = (when: string) =>
+    run.pressure_pa.length > 0 ? t`change over ${when}` : run.reserve === null ? t`change ${when}` : t`refuel ${when}`;
   // What is planned stands where it is planned, whether or not the gas lasts until then.
   const marks = movable
     ? [...planned.map((c) => Number(c["after_s"])).sort((a, b) => a - b), ...run.changed_s.slice(planned.length)]
@@ -111,9 +115,11 @@ export function Changes({ run, at, plot }: ChangesProps) {
                   </span>
                 </button>
               ) : null}
-              <span className={`absolute top-0 whitespace-nowrap text-tiny ${movable ? "" : "top-3"} ${far}`}>
-                {run.pressure_pa.length === 0 ? t`refuel ${hour(after)}` : t`change over ${hour(after)}`}
-              </span>
+              {marks.length > MOST_WORDS && n > 0 ? null : (
+                <span className={`absolute top-0 whitespace-nowrap text-tiny ${movable ? "" : "top-3"} ${far}`}>
+                  {called(hour(after))}
+                </span>
+              )}
             </span>
           );
         })}

@@ -66,7 +66,7 @@ function rowsOf(run: NightRun, inlet: InletAhead | null): RowOfHours[] {
     return [
       {
         ...fill,
-        title: t`Fill of the tank or cartridge`,
+        title: run.reserve === null ? t`Fill of the cartridge` : t`Fill of the tanks`,
         limit: run.reserve === null ? null : { value: run.reserve, word: t`refuel` },
       },
       load,
