@@ -69,6 +69,39 @@ class NightCourse(Row, table="night"):
         return clock_of(self.begins_on, self.begins_s, after_s)
 
 
+def of_a_store(
+    ahead: HoursAhead,
+    *,
+    outside_c: Iterable[float],
+    fill: Iterable[float],
+    load_w: Iterable[float],
+    reserve: float | None,
+    changed_s: Sequence[float],
+    failed_s: float | None,
+    until_s: float | None,
+) -> NightCourse:
+    """Return the hours ahead of a store that has no pressure to follow: a tank, or cartridges.
+
+    Arguments: ahead; the rest as the members of `NightCourse`.
+    """
+    return NightCourse(
+        begins_s=ahead.begins_s,
+        begins_on=ahead.given.night.begins_on,
+        step_s=STEP_S,
+        outside_c=drawn_as(AIR, outside_c),
+        liquid_c=(),
+        pressure_pa=(),
+        fill=drawn_as(FILL, fill),
+        load_w=drawn_as(LOAD, load_w),
+        least_pa=None,
+        reserve=reserve,
+        changed_s=changed_s,
+        failed_s=failed_s,
+        until_s=until_s,
+        whole_w=rounded(ahead.drawn.high_w),
+    )
+
+
 Happening: TypeAlias = Literal[
     "begin", "coldest", "frost", "reserve_takes_over", "turn_over", "swap", "change", "refuel", "cartridge", "fails", "end"
 ]

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from ..figures.assessment import Assessment
-from ..figures.numerics import rounded
 from ..plant.draw import STEP_S
 from ..plant.planned import TANK_RESERVE
 from . import weather_ahead
 from .carrying import LONGEST_S
 from .hours_ahead import HoursAhead
-from .night import AIR, AT, FILL, LOAD, Happening, NightCall, NightCourse, drawn_as
+from .night import AT, Happening, NightCall, of_a_store
 
 
 def assess(assessment: Assessment, ahead: HoursAhead, full_j: float) -> float | None:
@@ -46,21 +45,15 @@ def assess(assessment: Assessment, ahead: HoursAhead, full_j: float) -> float | 
             break
     empty_s = None if ends_s is None or ends_s > asked.lasts_s else ends_s
     assessment.put(
-        NightCourse(
-            begins_s=ahead.begins_s,
-            begins_on=asked.begins_on,
-            step_s=STEP_S,
-            outside_c=drawn_as(AIR, outside),
-            liquid_c=(),
-            pressure_pa=(),
-            fill=drawn_as(FILL, fills),
-            load_w=drawn_as(LOAD, loads),
-            least_pa=None,
+        of_a_store(
+            ahead,
+            outside_c=outside,
+            fill=(max(0.0, f) for f in fills),
+            load_w=loads,
             reserve=TANK_RESERVE,
             changed_s=() if due_s is None else (due_s,),
             failed_s=empty_s,
             until_s=ends_s,
-            whole_w=rounded(drawn.high_w),
         )
     )
     calls: list[tuple[float, Happening]] = [] if due_s is None else [(due_s, "refuel")]

@@ -11,7 +11,7 @@ from ...tables.fuels import fuels
 from .. import weather_ahead
 from ..carrying import LONGEST_S
 from ..hours_ahead import HoursAhead
-from ..night import AIR, AT, FILL, LOAD, NightCall, NightCourse, drawn_as
+from ..night import AT, NightCall, NightCourse, of_a_store
 from .cartridges import LEAST_OVER_AIR_PA
 
 # So many changes are listed with their hours; the rest follow at the same pace.
@@ -63,21 +63,15 @@ def assess(assessment: Assessment, ahead: HoursAhead) -> NightCourse | None:
             fills.append(left_j / whole_j)
     if changed_s and changed_s[0] > asked.lasts_s:
         on_to_s, changed_s = changed_s[0], []
-    course = NightCourse(
-        begins_s=ahead.begins_s,
-        begins_on=asked.begins_on,
-        step_s=STEP_S,
-        outside_c=drawn_as(AIR, outside),
-        liquid_c=(),
-        pressure_pa=(),
-        fill=drawn_as(FILL, fills),
-        load_w=drawn_as(LOAD, loads),
-        least_pa=None,
+    course = of_a_store(
+        ahead,
+        outside_c=outside,
+        fill=fills,
+        load_w=loads,
         reserve=None,
         changed_s=tuple(changed_s),
         failed_s=failed_s,
         until_s=on_to_s if failed_s is None else failed_s,
-        whole_w=ahead.drawn.high_w,
     )
     assessment.put(course)
     calls = [NightCall(s, asked.clock_s(s), "cartridge") for s in changed_s[:LISTED]]
