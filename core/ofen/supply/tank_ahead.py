@@ -19,7 +19,7 @@ def assess(assessment: Assessment, ahead: HoursAhead, full_j: float) -> float | 
     Arguments: assessment (added to); ahead, its hours with what draws on it; full_j, the gross heat in all of its tanks when full.
     Source: energy balance, quarter hour by quarter hour, as `plant.draw.lasts_s`; refuelled at a tenth (common practice).
     """
-    asked, drawn = ahead.given.night, ahead.drawn
+    asked = ahead.given.night
     if asked.lasts_s is None or ahead.site.outside_lowest_c is None:
         return None
     weather_ahead.judge(assessment, ahead.given)
