@@ -1,12 +1,20 @@
 // Over the charts of the hours ahead: each change-over and the failure as a mark on the same axis. A change by hand can be moved.
 import { t } from "@lingui/core/macro";
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
+import type { Row } from "../../api/client";
 import { useQuantities } from "../../app/context";
 import { useJob, useJobStore } from "../../job/context";
 import { type Document, at as valueAt, listAt, textAt, withIds } from "../../job/document";
 import { Button } from "../../ui/controls";
 import { hourAfter } from "../../ui/hour";
-import type { NightRun, Plot } from "./NightCharts";
+
+export type NightRun = Row<"night">;
+
+/** Where the plot of a chart lies in its box (px). */
+export interface Plot {
+  left: number;
+  width: number;
+}
 
 const STEP_S = 900;
 // With more marks than these only the first has its word; the table below has all of them.

@@ -9,21 +9,14 @@ import { axis, colour, drawn, word } from "../../ui/chart";
 import { CaptionedTable } from "../../ui/CaptionedTable";
 import { clock, dayAndClock, hourAfter } from "../../ui/hour";
 import { useLittleRoom } from "../../app/media";
-import { Changes } from "./Changes";
+import { Changes, type NightRun, type Plot } from "./Changes";
 
-export type NightRun = Row<"night">;
 type InletAhead = Row<"inlet_ahead">;
 
 const ROW_PX = 112;
 const HOURS_PX = 30;
 const RIGHT_PX = 14;
 const WORD_PX = 16;
-
-/** Where the plot of a chart lies in its box (px). */
-export interface Plot {
-  left: number;
-  width: number;
-}
 
 interface NightChartsProps {
   run: NightRun | null;
