@@ -185,6 +185,7 @@ export function useJobRecords(): JobRecords {
   const runs = reckonedRuns ?? NO_RUNS;
   const [tries, setTries] = useState(0);
   const [running, setRunning] = useState<RunningAnswer | null>(null);
+  const logAsked = useRef(false);
   const [commissioned, setCommissioned] = useState<Answers<"commissioning"> | null>(null);
   const [handed, setHanded] = useState<Answers<"open"> | null>(null);
   const entries = useEntriesOf(records);
@@ -258,14 +259,21 @@ export function useJobRecords(): JobRecords {
   useEffect(() => {
     if (!entries) return;
     let old = false;
-    ask("running", { document, entries: countedOf(entries), weather }, `running ${id}`).then(
-      (found) => old || setRunning(found),
-      (problem: unknown) => {
-        if (!(problem instanceof Stale)) setRunning(null);
-      },
+    // Whoever types waits for the plan alone: what the log says of it comes once the keys rest.
+    const timer = setTimeout(
+      () =>
+        void ask("running", { document, entries: countedOf(entries), weather }, `running ${id}`).then(
+          (found) => old || setRunning(found),
+          (problem: unknown) => {
+            if (!(problem instanceof Stale)) setRunning(null);
+          },
+        ),
+      logAsked.current ? RESTED_MS : 0,
     );
+    logAsked.current = true;
     return () => {
       old = true;
+      clearTimeout(timer);
     };
   }, [entries, document, weather, id]);
   useEffect(() => {
