@@ -82,3 +82,20 @@ def test_hours_that_are_milder_than_the_site_lead_and_its_coldest_hour_is_a_note
     assert "supply.cartridge.stops_at" not in codes and "supply.cartridge.never" not in codes
     assert codes["supply.cartridge.never_coldest"] == "note"
     assert codes.keys() & {"supply.cartridge.carries", "supply.cartridge.changes"}
+
+
+def test_a_full_one_that_gives_almost_nothing_is_counted_and_does_not_hang() -> None:
+    document: dict[str, Any] = made("tent_cartridge")
+    altitude_m = document["site"]["altitude_m"]
+    least_pa = pressure_pa(altitude_m) + LEAST_OVER_AIR_PA
+    # The coldest tenth of a degree at which a full one still begins to feed.
+    air_c = next(n / 10 for n in range(-400, 100) if blend.stops_at(n / 10, least_pa) < 1.0)
+    planned = tent(168, air_c)
+    row = course(planned)
+    (said,) = told(planned, "supply.cartridge.changes")
+    each_s = (1 - blend.stops_at(air_c, least_pa)) * whole_j() / row.load_w[0]
+    assert values(said)["count"][0] == pytest.approx(168 * H / each_s, abs=1.5)
+    assert len(row.changed_s) <= 200
+    # Energy closes all the same.
+    used_j = (values(said)["count"][0] - 1) * (1 - blend.stops_at(air_c, least_pa)) * whole_j() + (1 - row.fill[-1]) * whole_j()
+    assert used_j == pytest.approx(sum(row.load_w) * STEP_S, rel=1e-6)

@@ -124,9 +124,12 @@ def test_two_weighings_pull_and_nothing_goes_beyond_its_bound() -> None:
     wild = fit(DRAWN, [by_hand(1.0, 1.0), Readings((1e12,), (0.01,), lambda d: [d.at_w("thermostat", 0.0, -20.0)])])
     assert wild is not None
     assert wild.loss.value <= 4.0 and wild.machine.value <= 1.3
+    # What lies beyond them is no factor on the plan: it is not shown, and nothing is said to fit.
+    assert not wild.loss.told and not wild.within
     nothing = fit(DRAWN, [Readings((1e-3,), (0.01,), lambda d: [d.at_w("thermostat", 0.0, 0.0)])])
     assert nothing is not None
     assert nothing.loss.value >= 0.25 and nothing.machine.value >= 0.7
+    assert not nothing.loss.told and not nothing.within
     assert fit(DRAWN, []) is None
 
 
@@ -186,6 +189,12 @@ def test_what_was_read_is_taken_over_and_then_supply_and_the_log_tell_one_time(t
     said = plan(load(taken)).supplies[0].assessment
     assert "supply.corrections.used" in codes(said)
     assert "supply.corrections.used" not in codes(plan(load(document)).supplies[0].assessment)
+
+
+def test_a_log_far_from_the_plan_is_no_factor_on_it() -> None:
+    found = running(depot(), log_of(depot(), 0.1))
+    assert not [c for c in codes(found) if c.startswith("running.corrected.")]
+    assert "running.fuel.below_plan" in codes(found)
 
 
 def test_without_the_air_outside_nothing_is_said_of_the_loss() -> None:

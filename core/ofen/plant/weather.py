@@ -60,6 +60,14 @@ class SiteAir:
         told = self._later_c if at_s > points[-1][0] else interpolated(at_s, points)
         return told + (self.site_k or 0.0) + errors * error_k(at_s - self.forecast.issued_s)
 
+    def covers(self, from_s: float, to_s: float) -> bool:
+        """Return whether the forecast knows the air from one moment to another, to an hour at the beginning.
+
+        Arguments: from_s and to_s since 1970.
+        """
+        points = self.forecast.points
+        return points[0][0] <= from_s + HOUR_S and points[-1][0] >= to_s
+
     def beside_or(self, warmer_k: float | None) -> SiteAir:
         """Return the same; where nothing was read at the site, with how much warmer (K) the plan has it.
 

@@ -22,7 +22,8 @@ from .rate import Rate, reaches_s
 # A burner for the spaces draws something even where nothing is needed: so much of what it draws on high (common practice: pilots, fans
 # that cool down, doors that open).
 LEAST_SHARE = 0.03
-# From so far on it is told that the plan has another air than was read (from memory: a thermometer, and where it hangs).
+# From so many kelvin on, a finding says that the site is colder or warmer than the plan has it (from memory: a thermometer, and where
+# it hangs).
 BESIDE_K = 1.0
 # So many weighings with so much between them tell how much is used beside what the plan draws at that air.
 LEAST_WEIGHED, LEAST_SPAN_S = 3, 12 * HOUR_S

@@ -86,8 +86,7 @@ def _so_far(drawn: Draw, used: Used, air: SiteAir | None) -> Pace | None:
     """What the plan draws hour by hour in the time of the log; None without a forecast that covers it."""
     if air is None or not goes_by_weather(drawn):
         return None
-    points = air.forecast.points
-    return pace(drawn, air, used.from_s) if points[0][0] <= used.from_s + HOUR_S and points[-1][0] >= used.to_s else None
+    return pace(drawn, air, used.from_s) if air.covers(used.from_s, used.to_s) else None
 
 
 def _to_come(drawn: Draw, used: Used, air: SiteAir | None) -> Pace | None:

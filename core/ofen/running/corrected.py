@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from math import ceil, exp, hypot, inf, log, sqrt
+from math import ceil, exp, hypot, log, sqrt
 
 from ..figures.assessment import Assessment
 from ..figures.figure import figure
@@ -21,7 +21,7 @@ from .rate import Rate
 # How far a plan is off before anything is read, as one standard error of its logarithm (from memory: walls, wind and doors are known
 # to a third, loads too; a burner or an engine takes what its sheet says to a twelfth).
 BEFORE = (0.35, 0.35, 0.08)
-# A factor is told once its error has come down to so much of what it was before.
+# The readings show a factor once its error has come down to so much of what it was before.
 TOLD = 0.75
 # Beyond its own error, a factor is taken over from so much on.
 DIFFERS, ERRORS = 0.05, 1.28
@@ -49,7 +49,7 @@ class Readings:
 
 @dataclass(frozen=True)
 class Factor:
-    """A factor on the plan, with its standard error as a share of it, and whether the readings tell it."""
+    """A factor on the plan, with its standard error as a share of it, and whether the readings show it: one at its bound is none."""
 
     value: float
     error: float
@@ -58,12 +58,16 @@ class Factor:
 
 @dataclass(frozen=True, kw_only=True)
 class Factors:
-    """What the readings make of a plan: factors on heat loss, on loads and duty, and on the input of its machines."""
+    """What the readings make of a plan: factors on heat loss, on loads and duty, and on the input of its machines.
+
+    `within` is whether the readings agree on factors that all lie within what can be; else something else differs from the plan.
+    """
 
     loss: Factor
     duty: Factor
     machine: Factor
     count: int
+    within: bool
 
     def on(self, planned: Draw) -> Draw:
         """Return what draws by the readings.
@@ -88,10 +92,8 @@ def outside(air: SiteAir | None, entries: Sequence[Entry], from_s: float, to_s: 
     Arguments: air, by a forecast; entries that count, by time; from_s and to_s since 1970.
     Source: straight between the readings, and level before and after them.
     """
-    if air is not None:
-        points = air.forecast.points
-        if points[0][0] <= from_s + HOUR_S and points[-1][0] >= to_s:
-            return Outside(air.at_c, FORECAST_K, air.forecast.offset_s)
+    if air is not None and air.covers(from_s, to_s):
+        return Outside(air.at_c, FORECAST_K, air.forecast.offset_s)
     read = sorted({e.at_s: e.value for e in of_kind(entries, Air) if e.where == "outside"}.items())
     if len(read) < LEAST_READ or read[0][0] > to_s or read[-1][0] < from_s:
         return None
@@ -154,7 +156,7 @@ def of_machines(planned: Planned, supply: PlannedSupply, log: Sequence[Entry], a
     drawn = supply.as_planned
     if drawn is None:
         return []
-    found = []
+    readings = []
     for burner in drawn.burners:
         read = of_kind(planned.of_machine(burner.id, log), Hours)
         # Of one that goes down to a low fire the time on tells nothing of what it takes.
@@ -169,7 +171,7 @@ def of_machines(planned: Planned, supply: PlannedSupply, log: Sequence[Entry], a
             continue
         since, until, on_s = read[0].at_s, read[-1].at_s, read[-1].value - read[0].value
         if until - since >= LEAST_COUNTED_S and 0 < on_s <= until - since:
-            found.append(_share_on(around, since, until, on_s))
+            readings.append(_share_on(around, since, until, on_s))
     for engine in drawn.engines:
         counted = of_kind(planned.of_machine(engine.id, log), KwhCounter)
         if len(counted) < 2 or not engine.has_loads:
@@ -177,8 +179,8 @@ def of_machines(planned: Planned, supply: PlannedSupply, log: Sequence[Entry], a
         since, until = counted[0].at_s, counted[-1].at_s
         given_j = counted[-1].value - counted[0].value
         if until - since >= LEAST_COUNTED_S and given_j > 0:
-            found.append(_load(engine.id, given_j / (until - since), clock_of(log), (since, until)))
-    return found
+            readings.append(_load(engine.id, given_j / (until - since), clock_of(log), (since, until)))
+    return readings
 
 
 def _share_on(around: Outside, since: float, until: float, on_s: float) -> Readings:
@@ -231,8 +233,9 @@ def fit(planned: Draw, readings: Sequence[Readings], off: float = 0.0) -> Factor
         draw = planned.corrected(loss=exp(x[0]), duty=exp(x[1]), machine=exp(x[2]))
         return [log(max(1e-9, value)) for r in readings for value in r.by(draw)]
 
+    low, high = [log(b[0]) for b in BOUNDS], [log(b[1]) for b in BOUNDS]
     x: Three = (0.0, 0.0, 0.0)
-    moves = {0, 1, 2}
+    moves, settled = {0, 1, 2}, False
     spread: tuple[Three, ...] = ()
     for _ in range(MOST_ROUNDS):
         at = drawn(x)
@@ -257,16 +260,20 @@ def fit(planned: Draw, readings: Sequence[Readings], off: float = 0.0) -> Factor
         ]
         spread = _inverse(normal)
         steps = [max(-LONGEST_STEP, min(LONGEST_STEP, total(a * b for a, b in zip(row, pulls, strict=True)))) for row in spread]
-        low, high = [log(b[0]) for b in BOUNDS], [log(b[1]) for b in BOUNDS]
         after = tuple(min(high[n], max(low[n], x[n] + steps[n])) for n in range(3))
         moved = max(abs(a - b) for a, b in zip(after, x, strict=True))
         x = (after[0], after[1], after[2])
-        if moved < ENOUGH:
+        settled = moved < ENOUGH
+        if settled:
             break
-    found = [sqrt(spread[n][n]) for n in range(3)]
-    loss_off = hypot(found[0], off) if found[0] < TOLD * BEFORE[0] else found[0]
-    values = [Factor(rounded(exp(x[n])), found[n], found[n] < TOLD * BEFORE[n]) for n in range(3)]
-    return Factors(loss=Factor(values[0].value, loss_off, values[0].told), duty=values[1], machine=values[2], count=len(read))
+    remaining = [sqrt(spread[n][n]) for n in range(3)]
+    # Readings that contradict each other pull to and fro, and show nothing.
+    inside = [settled and low[n] < x[n] < high[n] for n in range(3)]
+    shown = [inside[n] and remaining[n] < TOLD * BEFORE[n] for n in range(3)]
+    if shown[0]:
+        remaining[0] = hypot(remaining[0], off)
+    loss, duty, machine = (Factor(rounded(exp(x[n])), remaining[n], shown[n]) for n in range(3))
+    return Factors(loss=loss, duty=duty, machine=machine, count=len(read), within=all(inside))
 
 
 def _moved(x: Three, n: int, by: float) -> Three:
@@ -338,16 +345,15 @@ def assess(assessment: Assessment, supply: PlannedSupply, factors: Factors | Non
             planned=(taken_over[n], "factor"),
             count=(float(factors.count), "count"),
         )
-    told = [f for _, _, f, _ in named if f.told]
-    if told and fits:
-        widest = max((ERRORS * f.error for f in told), default=inf)
+    errors = [ERRORS * factor.error for _, _, factor, _ in named if factor.told]
+    if errors and fits and factors.within:
         assessment.judge(
             "running.corrected.fits",
             supply.id,
             "running",
             name=supply.name,
             count=(float(factors.count), "count"),
-            error=(widest, "fraction"),
+            error=(max(errors), "fraction"),
         )
 
 

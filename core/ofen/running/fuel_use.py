@@ -164,7 +164,7 @@ def assess(
         clocked_w=by_meter_w,
     )
     corrected.assess(assessment, supply, factors)
-    if factors is not None and supply.as_planned is not None:
+    if factors is not None and factors.within and supply.as_planned is not None:
         supply = replace(supply, drawn=factors.on(supply.as_planned))
     if reserve is not None and has_level:
         _until(assessment, supply, latest[-1], rate, reserve, air)

@@ -66,7 +66,7 @@ def assess(w: Walk) -> None:
 def _inlets(w: Walk, source_pa: float) -> dict[str, float]:
     """The pressure at each inlet with all on. Behind a regulator that no longer carries them it falls as a burner gets less gas."""
     inlet, _ = w.plant.pressures_pa({m: c.input_w for m, c in w.machines.items()}, source_pa, full_droop=True)
-    found = {}
+    pressures = {}
     for node in w.plant.nodes:
         if not isinstance(node.part, AppliancePart) or node.part.machine not in w.machines:
             continue
@@ -78,8 +78,8 @@ def _inlets(w: Walk, source_pa: float) -> dict[str, float]:
         for before, sheet in w.regulators_above(judged):
             most = regulators.capacity_kg_per_s(sheet, inlet[before.place] or 0.0) * w.gas.gross_j_per_kg
             carried = min(carried, most / before.input_w if before.input_w else 1.0)
-        found[node.part.machine] = arrives * carried**2
-    return found
+        pressures[node.part.machine] = arrives * carried**2
+    return pressures
 
 
 def _spread(low: float, high: float) -> list[float]:

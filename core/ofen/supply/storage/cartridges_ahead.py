@@ -14,8 +14,8 @@ from ..hours_ahead import HoursAhead
 from ..night import AT, NightCall, NightCourse, of_a_store
 from .cartridges import LEAST_OVER_AIR_PA
 
-# So many changes are listed with their hours; the rest follow at the same pace.
-LISTED = 12
+# So many changes are listed with their hours, and so many are marked on the chart; beyond them only their number is told.
+LISTED, MARKED = 12, 200
 
 
 def assess(assessment: Assessment, ahead: HoursAhead) -> NightCourse | None:
@@ -36,6 +36,7 @@ def assess(assessment: Assessment, ahead: HoursAhead) -> NightCourse | None:
     fills: list[float] = []
     changed_s: list[float] = []
     stops: dict[float, float] = {}
+    count, last_s = 0, 0.0
     left_j, failed_s = whole_j * (asked.fill_fraction or 1.0), None
     steps, on_to_s = max(1, int(asked.lasts_s // STEP_S)), None
     # One that lasts through them is followed on, to tell how long it does.
@@ -48,15 +49,17 @@ def assess(assessment: Assessment, ahead: HoursAhead) -> NightCourse | None:
             on_to_s = n * STEP_S
             failed_s = on_to_s if n < steps else None
             break
-        wanted_j = load_w * STEP_S
-        while wanted_j > 0:
-            usable_j = max(0.0, left_j - stops_at * whole_j)
-            if wanted_j < usable_j:
-                left_j -= wanted_j
-                break
-            wanted_j -= usable_j
-            changed_s.append(n * STEP_S + STEP_S * (1 - wanted_j / (load_w * STEP_S)))
-            left_j = whole_j
+        wanted_j, usable_j = load_w * STEP_S, max(0.0, left_j - stops_at * whole_j)
+        if wanted_j < usable_j or wanted_j <= 0:
+            left_j -= wanted_j
+        else:
+            each_j = (1 - stops_at) * whole_j
+            # Many at once, where much burns or each gives little, are counted and not gone through.
+            more = int((wanted_j - usable_j) // each_j)
+            marked = range(min(more + 1, max(0, MARKED - len(changed_s))))
+            changed_s += [n * STEP_S + (usable_j + k * each_j) / load_w for k in marked]
+            count, last_s = count + more + 1, n * STEP_S + (usable_j + more * each_j) / load_w
+            left_j = whole_j - (wanted_j - usable_j - more * each_j)
         if n < steps:
             outside.append(air_c)
             loads.append(load_w)
@@ -88,10 +91,10 @@ def assess(assessment: Assessment, ahead: HoursAhead) -> NightCourse | None:
             "supply.cartridge.changes",
             "storage",
             f"{AT}.lasts_s",
-            count=(float(len(changed_s) + 1), "count"),
+            count=(float(count + 1), "count"),
             found=(asked.clock_s(changed_s[0]), "clock"),
             after=(changed_s[0], "duration"),
-            last=(asked.clock_s(changed_s[-1]), "clock"),
+            last=(asked.clock_s(last_s), "clock"),
         )
     else:
         assessment.judge(
