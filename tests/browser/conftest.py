@@ -177,6 +177,11 @@ def reading_of(page: Page | Locator, key: str) -> Locator:
     return page.locator(f"[data-field='{key}']")
 
 
+def answered(page: Page) -> None:
+    """Wait until what the page shows is the plan of the document as it stands."""
+    expect(page.locator("[data-plan]")).to_have_attribute("data-plan", "answered")
+
+
 def saved(page: Page) -> None:
     """Wait until the job is saved."""
     expect(page.locator("[data-save]")).to_have_attribute("data-save", "saved")

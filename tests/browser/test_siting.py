@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import Page, expect
 
-from .conftest import saved, stage
+from .conftest import answered, saved, stage
 from .made import own_copy
 from .served import Served
 from .test_supply import verdict
@@ -27,6 +27,7 @@ def test_an_unvented_heater_in_a_tight_kiosk_is_stopped_and_its_opening_brings_i
     expect(page.locator("[data-path='siting.openings[0].stands']")).to_have_value("shut")
     for n in (1, 2):
         page.locator(f"[data-path='siting.openings[{n}].stands']").select_option("shut")
+    answered(page)
     high = verdict(page, "siting.air.carbon_dioxide_high")
     expect(high).to_contain_text(re.compile(r"CO2 would rise to [\d,]+\sppm"))
     expect(high).to_contain_text(re.compile(r"5,000\sppm allowed"))

@@ -19,6 +19,8 @@ export interface JobState {
   /** The newest state the server is known to have. */
   base: Document | null;
   plan: Plan | null;
+  /** The document that the plan is of. */
+  planned: Document | null;
   drafts: Record<string, string>;
   faults: Fault[];
   save: SaveState;
@@ -69,8 +71,6 @@ export class JobStore {
   private readonly listeners = new Set<() => void>();
   private readonly past: Undo[][] = [];
   private edited = { paths: "", at: 0 };
-  /** The document that the plan is of. */
-  private planned: Document | null = null;
   private writing = 0;
   private looks = 0;
   private rows: Row[] | null = null;
@@ -100,6 +100,7 @@ export class JobStore {
       document: kept.document,
       base: kept.base?.document ?? null,
       plan,
+      planned: plan && kept.document,
       drafts: kept.drafts,
       faults: NONE,
       save: "opening",
@@ -301,8 +302,7 @@ export class JobStore {
     try {
       const plan = await planOf(document, `plan ${this.id}`);
       if (this.state.document !== document) return;
-      this.planned = document;
-      this.set({ plan, faults: plan.faults });
+      this.set({ plan, planned: document, faults: plan.faults });
       planShown();
       clearTimeout(this.keeping);
       this.keeping = setTimeout(() => void this.device.keepPlan(this.id, document, plan).catch(() => undefined), KEEP_PLAN_MS);
@@ -314,13 +314,13 @@ export class JobStore {
 
   /** Do what a verdict offers, as the plan of the document says that stands now: what was typed since the verdict came counts. */
   async fix(shown: Verdict): Promise<void> {
-    for (let n = 0; n < TRIES && this.planned !== this.state.document; n += 1) await this.ask();
+    for (let n = 0; n < TRIES && this.state.planned !== this.state.document; n += 1) await this.ask();
     const isSame = (v: Verdict) => v.code === shown.code && v.subject === shown.subject && v.at === shown.at;
     const { plan } = this.state;
     const said = [...(plan?.stages ?? []), ...(plan?.supplies ?? []).map((s) => s.stage)].flatMap((s) => s.verdicts);
     // What the log says is no part of the plan: it is as new as the screen.
     const ofTheLog = shown.code.startsWith("running.");
-    const now = !ofTheLog && this.planned === this.state.document ? said.find(isSame) : shown;
+    const now = !ofTheLog && this.state.planned === this.state.document ? said.find(isSame) : shown;
     if (now) this.editAll(now.fix);
   }
 

@@ -377,7 +377,7 @@ const saveWords = (): Record<SaveState, string> => ({
 
 function JobHeader() {
   const store = useJobStore();
-  const { document, save, trouble, canUndo, drafts } = useJob();
+  const { document, planned, save, trouble, canUndo, drafts } = useJob();
   const hasLittleRoom = useLittleRoom();
   const refused = Object.keys(drafts).filter((path) => !/^(log|run|faults)\./.test(path)).length;
   const isCalm = hasLittleRoom && (save === "saved" || save === "saving") && refused === 0;
@@ -394,7 +394,13 @@ function JobHeader() {
         </Button>
         {canUndo ? <Button data-testid="undo" look="quiet" onClick={() => store.undo()}>{t`Undo`}</Button> : null}
         {hasLittleRoom ? null : <EngineMark />}
-        <span role="status" data-save={save} title={trouble} className="flex items-center gap-1.5">
+        <span
+          role="status"
+          data-save={save}
+          data-plan={planned === document ? "answered" : "asked"}
+          title={trouble}
+          className="flex items-center gap-1.5"
+        >
           <span
             className={`inline-block size-2.5 rounded-full ${save === "saved" && refused === 0 ? "bg-good" : save === "saved" || save === "saving" || save === "waiting" || save === "opening" ? "bg-caution" : "bg-stop"}`}
           />
