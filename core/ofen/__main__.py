@@ -1,4 +1,4 @@
-"""`python -m ofen plan JOB.json`, `running JOB.json LOG.csv`, `starts --json`, `start KEY [ANSWERS.json]`, `procedures --json|--pages FOLDER`, `chain SEALED.json`, `verify FILE …`, `schema`, `verdicts`."""
+"""`python -m ofen plan JOB.json`, `running JOB.json LOG.csv`, `starts --json`, `start KEY [ANSWERS.json]`, `procedures --json|--pages FOLDER|--check FILE`, `chain SEALED.json`, `verify FILE …`, `schema`, `verdicts`."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from typing import Any
 
 from .commissioning import pages, seal
 from .commissioning import shipped as procedures
+from .commissioning.builds import loaded
 from .document import job as jobs
 from .document import write
 from .document.wire import parsed
@@ -25,7 +26,7 @@ from .running.csv_log import entries_of
 from .running.log import assess
 
 USAGE = (
-    "usage: python -m ofen plan JOB.json | running JOB.json LOG.csv | starts --json | start KEY [ANSWERS.json] | procedures --json | procedures --pages FOLDER"
+    "usage: python -m ofen plan JOB.json | running JOB.json LOG.csv | starts --json | start KEY [ANSWERS.json] | procedures --json | procedures --pages FOLDER | procedures --check FILE"
     " | chain SEALED.json | verify FILE [FILE …] | schema | verdicts"
 )
 
@@ -51,6 +52,8 @@ def main(arguments: list[str]) -> int:
         for name, text in pages.all_pages().items():
             Path(arguments[2], name).write_text(text, encoding="utf-8")
         return 0
+    if arguments[:2] == ["procedures", "--check"] and len(arguments) == 3:
+        return _check(arguments[2])
     if arguments[:1] == ["chain"] and len(arguments) == 2:
         return _chain(arguments[1])
     if arguments[:1] == ["verify"] and len(arguments) >= 2:
@@ -159,6 +162,22 @@ def _chain(name: str) -> int:
     broken = seal.broken(sealed)
     print(broken or f"{len(sealed['chain']['links'])} events, unbroken: {sealed['chain']['head']}")
     return 2 if broken else 0
+
+
+def _check(name: str) -> int:
+    """Say of a file of procedures whether one may be used at every machine that it is for; the steps and rules where not."""
+    try:
+        text = Path(name).read_text(encoding="utf-8")
+        found = loaded(Path(name).stem, text)
+    except JobFaults as refused:
+        _say(refused.faults)
+        return 2
+    except (OSError, ValueError) as problem:
+        print(f"{name}: {problem}", file=sys.stderr)
+        return 2
+    for definition in found:
+        print(f"{definition.key}: {len(definition.steps)} steps, no rule broken")
+    return 0
 
 
 def verdict_pages() -> str:

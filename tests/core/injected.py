@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any
 
+from ofen.commissioning.facts import is_so
 from ofen.commissioning.run import fold
-from ofen.commissioning.shipped import is_so
 from ofen.commissioning.steps.choose import Choose
 from ofen.commissioning.steps.electrical import Electrical
 from ofen.document.job import load

@@ -60,7 +60,7 @@ def test_only_what_lies_on_the_way_to_a_machine_is_its_own() -> None:
 def test_the_procedure_tests_the_joints_of_its_unit(depot: dict[str, Any]) -> None:
     made = plan(load(depot))
     found, nodes = of(depot)
-    tested = [dataclasses.replace(j, between="") for j in made.procedures[0].joints]
+    tested = [dataclasses.replace(j, between="", behind=()) for j in made.procedures[0].joints]
     assert tested[:-2] == list(on_the_way(found, nodes, "heater-1"))
     assert [j.sort for j in tested[-2:]] == ["port", "burner port"]
     assert "second-stage" in next(j.id for j in made.procedures[0].joints if "3/4 in" in j.between and ">" in j.id)

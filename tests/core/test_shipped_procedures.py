@@ -10,11 +10,12 @@ import pytest
 from ofen.__main__ import main
 from ofen.commissioning import steps
 from ofen.commissioning.checked import faults_of
+from ofen.commissioning.facts import is_so
 from ofen.commissioning.pages import all_pages
 from ofen.commissioning.procedure import Procedure, unsealed
 from ofen.commissioning.procedure import build as built
 from ofen.commissioning.run import event_faults, fold, gates
-from ofen.commissioning.shipped import PURPOSES, Definition, is_so, limit_in, of_class, shipped
+from ofen.commissioning.shipped import PURPOSES, Definition, limit_in, of_class, shipped
 from ofen.commissioning.steps.electrical import MEASURES
 from ofen.commissioning.steps.read import Read
 from ofen.commissioning.unit import FACTS, LIMITS
@@ -255,7 +256,6 @@ SAID: list[tuple[str, str, str]] = [
     ("natural_gas_kit", "near", "15 ft"),
     ("natural_gas_kit", "near", "2 ft"),
     ("natural_gas_kit", "near", "3 ft"),
-    ("natural_gas_kit", "near_full", "1,500 to 1,600 W"),
     ("natural_gas_kit", "load_screw", "1 to 1½ turns"),
     ("first_delivery", "lift", "40 kg"),
     ("first_delivery", "oil_in", "1 L"),

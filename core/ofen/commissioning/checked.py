@@ -8,13 +8,12 @@ from typing import Any
 
 from ..figures.errors import Fault
 from . import looks, steps
+from .sequence import LOOSE
 from .state import DISTURBANCES
 from .steps.electrical import MEASURES
 from .unit import FACTS, FIGURES, LIMITS, PLANNED
 
 WORDED = ("title", "say", "caution", "button")
-# What a step of a group needs in those procedures that have it.
-LOOSE = "needs_where_there"
 NAMED = re.compile(r"\{(\w+)\}")
 
 

@@ -7,8 +7,8 @@ from typing import Any
 
 from ..figures.dialects import worded
 from . import steps
-from .checked import LOOSE
 from .clock import spoken
+from .sequence import LOOSE
 from .shipped import PURPOSES, Definition, filled, shipped
 
 

@@ -8,16 +8,20 @@ from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
 from .. import document
-from ..document import flag, many, number, one, text, whole
+from ..document import flag, many, number, one, text, texts, whole
 from ..document.sheets import PIPED, Heater
 from ..figures.errors import Fault, JobFaults
 from ..figures.quantities import Quantity, parse
 from ..plant.placed import Machine
-from ..supply.tree.joints import MOST_JOINTS, Joint, is_of_a_manifold
+from ..supply.tree.joints import MOST_BEHIND, MOST_JOINTS, Joint, is_of_a_manifold
 from . import steps
-from .checked import LOOSE, NAMED, WORDED
-from .shipped import COMMISSION, Definition, is_so, limit_in, of_class
+from .checked import NAMED, WORDED
+from .facts import is_so
+from .held import Stretch, with_own
+from .sequence import LOOSE, switched, walk
+from .shipped import COMMISSION, Definition, limit_in, of_class
 from .steps.base import Site, Step
+from .switches import Switch, own
 from .unit import Unit
 
 # What a machine may be moved by, or its sheet be put right by, without being another one.
@@ -95,6 +99,9 @@ class Procedure:
     unit_name: str = text("Name", 200)
     steps: tuple[Step, ...] = many(steps.kinds(), "Steps", 400)
     joints: tuple[Joint, ...] = many(Joint, "Joints", MOST_JOINTS)
+    switches: tuple[Switch, ...] = many(Switch, "What can be open, lit or on", MOST_BEHIND)
+    way: tuple[Stretch, ...] = many(Stretch, "Stretches of its way", MOST_BEHIND)
+    begins_on: tuple[str, ...] = texts("On at its beginning", MOST_BEHIND)
     only_changed: bool | None = flag("Only what changed")
     of: Identity = one(Identity, "Machine as it is")
 
@@ -164,7 +171,7 @@ def _as_given(written: Any, given: Any) -> Any:
     """What was written of just the fields that were given: one sealed before a field came to be has its digest without it."""
     if isinstance(written, dict):
         return {k: _as_given(v, given[k]) for k, v in written.items() if k in given}
-    if isinstance(written, list):
+    if isinstance(written, list) and isinstance(given, list):
         return [_as_given(w, g) for w, g in zip(written, given, strict=True)]
     return written
 
@@ -186,13 +193,17 @@ def build(definition: Definition, unit: Unit) -> Procedure:
     Source: the procedure's file; limits and figures from the plan and the data sheet.
     """
     faults: list[Fault] = []
-    own = tuple(document.read(Joint, j, f"{definition.key}.joint", faults) for j in definition.joints)
-    joints = (*unit.site.joints, *own)
+    has = [s.id for s in unit.switches]
+    brought = tuple(document.read(Joint, with_own(j, has), f"{definition.key}.joint", faults) for j in definition.joints)
+    joints = (*unit.site.joints, *brought)
     entries = [s for s in definition.steps if is_so(s.get("when", {}), unit.facts)]
     used = _instruments(entries, unit.machine.fuel)
     figures = {**unit.site.figures, **({"instruments": used} if used else {})}
-    site = replace(unit.site, joints=joints, figures=figures)
     entries = [s for s in entries if s.get("where_named", "name") in figures]
+    bounds = definition.bounds
+    tests = walk(entries, joints, has, bounds).tests
+    site = replace(unit.site, joints=joints, figures=figures, tests=tests)
+    entries = [s | switched(s, has) for s in entries]
     here = {s["id"] for s in entries}
     made = tuple(_step(entry, site, here, f"{definition.key}.{entry['id']}", faults) for entry in entries)
     if faults:
@@ -208,6 +219,9 @@ def build(definition: Definition, unit: Unit) -> Procedure:
         unit_name=unit.machine.name,
         steps=made,
         joints=tuple(j for j in joints if j.id in tested),
+        switches=unit.switches,
+        way=unit.way,
+        begins_on=own(bounds.begins_on, has),
         of=identity_of(unit.machine),
     )
 

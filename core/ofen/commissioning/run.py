@@ -44,7 +44,12 @@ def begun(procedure: Procedure) -> RunState:
     """
     by_id = {s.id: s for s in procedure.steps}
     states = {s.id: s.STATE(id=s.id, status=s.begins_as) for s in procedure.steps}
-    return RunState(by_id, states, {j.id: JointState(j) for j in procedure.joints})
+    joints = {j.id: JointState(j) for j in procedure.joints}
+    run = RunState(
+        steps=by_id, states=states, joints=joints, switches=procedure.switches, way=procedure.way, on=set(procedure.begins_on)
+    )
+    run.held_before = {s.id for s in procedure.way if set(s.behind) <= run.on}
+    return run
 
 
 @cache

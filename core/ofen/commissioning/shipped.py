@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Collection, Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
@@ -13,8 +13,11 @@ from ..figures.errors import Fault, JobFaults
 from ..figures.quantities import parse
 from ..tables import fuels
 from ..tables.classes import classes, counts_as
-from .checked import LOOSE, NAMED, WORDED, faults_of
+from .checked import NAMED, WORDED, faults_of
+from .facts import is_so
 from .limits import Limit
+from .sequence import LOOSE, Bounds
+from .switches import switches
 
 FOLDER = "commissioning/procedures"
 Purpose: TypeAlias = Literal[
@@ -46,6 +49,23 @@ PURPOSES: dict[Purpose, str] = {
 }
 DAY_S = 86_400.0
 LIMITED = ("low", "high", "aim")
+# What is on when one of them begins, and those that may leave on what they turned on.
+EVERY = tuple(switches())
+READY = ("source", "machine", "primed", "power")
+BEGINS_ON: dict[str, tuple[str, ...]] = {
+    "start": READY,
+    "stop": EVERY,
+    "change_over": EVERY,
+    "switch": EVERY,
+    "safety_test": EVERY,
+    "yearly": READY,
+    "transport": ("source", "machine"),
+    "store": ("source", "machine"),
+}
+LEAVES_ANY: tuple[Purpose, ...] = ("start", "switch", "change_over", "yearly", "safety_test")
+# Before these no joint counts as tested; after these nothing may burn.
+TESTS_ALL: tuple[Purpose, ...] = (COMMISSION,)
+ENDS_OUT: tuple[Purpose, ...] = ("stop", "transport", "store")
 # What is done again after so long, where its own file does not say.
 EVERY_S = {"yearly": 365 * DAY_S}
 
@@ -58,7 +78,20 @@ class Definition:
     test or a yearly look-over is due again `every_s` of use, or `after` an entry of that kind; `source` says whose interval it is.
     """
 
-    MEMBERS: ClassVar = ("key", "title", "version", "purpose", "classes", "fuels", "school", "when", ("steps", "listed_steps"))
+    MEMBERS: ClassVar = (
+        "key",
+        "title",
+        "version",
+        "purpose",
+        "classes",
+        "fuels",
+        "school",
+        "when",
+        ("steps", "listed_steps"),
+        "joints",
+        "begins_on",
+        "leaves_on",
+    )
 
     key: str
     title: str
@@ -74,6 +107,18 @@ class Definition:
     every_s: float | None = None
     after: str = ""
     source: str = ""
+    begins_on: tuple[str, ...] = ()
+    leaves_on: tuple[str, ...] = ()
+
+    @property
+    def bounds(self) -> Bounds:
+        """What it begins and ends with, by its head and by what it is for."""
+        return Bounds(
+            begins_on=self.begins_on,
+            may_stay_on=self.leaves_on,
+            tested_before=self.purpose not in TESTS_ALL,
+            ends_out=self.purpose in ENDS_OUT,
+        )
 
     @property
     def listed_steps(self) -> list[dict[str, object]]:
@@ -108,30 +153,6 @@ def filled(words: str, step: dict[str, Any]) -> str:
     return NAMED.sub(lambda m: str(own[m[1]][0]) if m[1] in own else m[0], words)
 
 
-def contains(word: str, among: Collection[str]) -> bool:
-    """Return whether a word is one of some.
-
-    Arguments: word; among.
-    """
-    return word in among
-
-
-# What is written for one class or fuel may be written for others too.
-ALIKE = {"class": counts_as, "fuel": fuels.counts_as}
-
-
-def is_so(when: Mapping[str, Any], facts: Mapping[str, str]) -> bool:
-    """Return whether every condition holds.
-
-    Arguments: when, words by fact, or lists of words of which one must be so; facts.
-    Source: the procedures' files.
-    """
-    return all(
-        ALIKE.get(fact, contains)(facts.get(fact, ""), wanted if isinstance(wanted, list) else [wanted])
-        for fact, wanted in when.items()
-    )
-
-
 @cache
 def shipped() -> dict[str, Definition]:
     """Return every shipped procedure by its key, the cautious school of each kind first.
@@ -139,7 +160,7 @@ def shipped() -> dict[str, Definition]:
     Errors: JobFaults where a file says what cannot be.
     Source: procedures/*.toml, procedures/short/*.toml, procedures/groups/*.toml.
     """
-    definitions = {d.key: d for d in _sorted(d for file, text in _texts() for d in _definitions(file, text))}
+    definitions = {d.key: d for d in _sorted(d for file, text in _texts() for d in written(file, text))}
     everywhere = {s["id"] for d in definitions.values() for s in d.steps}
     loose = {(d.key, n) for d in definitions.values() for s in d.steps for n in s.get(LOOSE, ()) if n not in everywhere}
     if loose:
@@ -156,7 +177,7 @@ def of_class(word: str) -> tuple[Definition, ...]:
     Source: as `shipped`.
     """
     words = (word, *(classes()[word].cared_for_as if word in classes() else ()))
-    mine = [d for file, text in _texts() if any(f'"{w}"' in text for w in words) for d in _definitions(file, text)]
+    mine = [d for file, text in _texts() if any(f'"{w}"' in text for w in words) for d in written(file, text)]
     return tuple(_sorted(d for d in mine if counts_as(word, d.classes)))
 
 
@@ -176,8 +197,12 @@ def _texts() -> tuple[tuple[str, str], ...]:
 
 
 @cache
-def _definitions(file: str, text: str) -> tuple[Definition, ...]:
-    """The procedures of one file, checked: one by itself, or several that share a head."""
+def written(file: str, text: str) -> tuple[Definition, ...]:
+    """Return the procedures of one file, checked as they are written: one by itself, or several that share a head.
+
+    Arguments: file, its name under the folder of procedures; text of it.
+    Errors: JobFaults where it says what cannot be.
+    """
     data = tomllib.loads(text)
     name = file.removeprefix("short/").removesuffix(".toml")
     if "procedure" not in data:
@@ -201,6 +226,8 @@ def _definitions(file: str, text: str) -> tuple[Definition, ...]:
             every_s=head["every_days"] * DAY_S if "every_days" in head else EVERY_S.get(head.get("purpose", "")),
             after=head.get("after", ""),
             source=head.get("source", ""),
+            begins_on=tuple(head.get("begins_on", BEGINS_ON.get(head.get("purpose", COMMISSION), ()))),
+            leaves_on=tuple(head.get("leaves_on", EVERY if head.get("purpose", COMMISSION) in LEAVES_ANY else ())),
         )
         for key, head in heads.items()
     )

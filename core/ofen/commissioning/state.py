@@ -7,9 +7,11 @@ from dataclasses import dataclass, field, replace
 from typing import ClassVar
 
 from .clock import Clock
+from .held import Held, Stretch, as_it_stands
 from .leak_test import JointState
 from .lines import BypassLine, PictureLine, RemarkLine
 from .steps.base import SATISFIED, State, Step
+from .switches import OPEN_KINDS, Switch
 
 
 @dataclass(frozen=True)
@@ -19,6 +21,16 @@ class Disturbance:
     reads: str
     says: str
     opens: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class OpenNow:
+    """Something that is open, lit or on: a valve, a flame or power, with the word for how it stands."""
+
+    id: str
+    kind: str
+    name: str
+    stands: str
 
 
 DISTURBANCES = {
@@ -36,7 +48,7 @@ DISTURBANCES = {
 }
 
 
-@dataclass
+@dataclass(kw_only=True)
 class RunState:
     """The state of a commissioning run, folded from its events."""
 
@@ -47,6 +59,8 @@ class RunState:
         ("bypasses", "ledger"),
         "remarks",
         "photos",
+        ("way", "stretches"),
+        "open_now",
     )
 
     steps: dict[str, Step]
@@ -55,6 +69,20 @@ class RunState:
     bypasses: dict[str, BypassLine] = field(default_factory=dict)
     remarks: list[RemarkLine] = field(default_factory=list)
     photos: list[PictureLine] = field(default_factory=list)
+    switches: tuple[Switch, ...] = ()
+    way: tuple[Stretch, ...] = ()
+    on: set[str] = field(default_factory=set)
+    held_before: set[str] = field(default_factory=set)
+
+    @property
+    def stretches(self) -> list[Held]:
+        """How each stretch of the way stands at this instant, source first."""
+        return [as_it_stands(s, self.on, self.held_before) for s in self.way]
+
+    @property
+    def open_now(self) -> list[OpenNow]:
+        """What is open, lit or on at this instant."""
+        return [OpenNow(s.id, s.kind, s.name, s.on) for s in self.switches if s.id in self.on and s.kind in OPEN_KINDS]
 
     @property
     def in_order(self) -> list[State]:
@@ -97,6 +125,8 @@ class RunState:
         """
         for id in ids:
             step = self.steps[id]
+            # What it turned on went out or is off: else it would not be asked for again.
+            self.on -= set(step.turns_on)
             made = step.STATE(id=id)
             self.states[id] = made
             step.called_for(made, clock)
@@ -125,6 +155,22 @@ class RunState:
             self.joints[joint].opened()
         for what in step.does:
             self.disturbed(what, step.id)
+
+    def turn(self, step: Step) -> None:
+        """Take in what a step turns on and off.
+
+        Arguments: step.
+        """
+        if step.turns_on or step.turns_off:
+            self.on = (self.on - set(step.turns_off)) | set(step.turns_on)
+            self.held_before |= {s.id for s in self.way if set(s.behind) <= self.on}
+
+    def holds(self, joint: str, meanwhile: Iterable[str] = ()) -> bool:
+        """Return whether a joint holds its fuel now; one of a run that does not know is taken to.
+
+        Arguments: joint, its id, which is one of the procedure; meanwhile, what is on only while a step is done.
+        """
+        return set(self.joints[joint].joint.behind) <= self.on.union(meanwhile)
 
     def disturbed(self, what: str, by_step: str = "") -> None:
         """Make stale what no longer counts after something was done at the unit.

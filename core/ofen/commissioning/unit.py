@@ -23,9 +23,11 @@ from ..supply.tree.joints import Joint
 from ..tables.classes import classes, is_a, that_have
 from ..tables.fuels import source_of
 from . import pressure_tests
+from .held import Stretch, behind_their_switches, stretches
 from .instruments.kinds import asked_of
 from .limits import Limit
 from .steps.base import Site
+from .switches import Switch, switches_of
 
 VOLTS_TOLERANCE = 0.10
 # A set run lighter than this soots up and proves little.
@@ -38,6 +40,8 @@ RIGID = ("steel_schedule_40", "copper_k", "copper_l", "csst", "pe_sdr11")
 CYLINDER_MOST_KG = 200.0
 LOW_VOLTS = 50.0
 
+# The class whose bed must be hot before gas reaches it.
+BED = "catalytic"
 # Machines whose power goes through a switch that is wired in.
 WIRED = that_have("transfer")
 
@@ -52,10 +56,37 @@ FACTS: dict[str, tuple[str, ...]] = {
     "gas_entry": options_of(Generator, "gas_entry"),
     "system": tuple(PAIRS),
     **dict.fromkeys(
-        ("breathed", "canvas", "piped", "drip_pot", "roof", "oxygen_guard", "own_regulator", "lock_off", "both_fuels"), EITHER
+        (
+            "breathed",
+            "canvas",
+            "piped",
+            "drip_pot",
+            "roof",
+            "oxygen_guard",
+            "own_regulator",
+            "own_shut_off",
+            "lock_off",
+            "both_fuels",
+        ),
+        EITHER,
     ),
     **dict.fromkeys(
-        (*OF_ITS_CLASS, "fan", "load_screw", "legs", "valve", "filter", "hose", "regulator", "engine", "duct", "building_site"),
+        (
+            *OF_ITS_CLASS,
+            "fan",
+            "load_screw",
+            "legs",
+            "valve",
+            "filter",
+            "hose",
+            "regulator",
+            "engine",
+            "duct",
+            "building_site",
+            "sucking_line",
+            "bed",
+            "valve_of_bed",
+        ),
         EITHER,
     ),
 }
@@ -109,6 +140,8 @@ class Unit:
     machine: Machine
     facts: Mapping[str, str]
     site: Site
+    switches: tuple[Switch, ...] = ()
+    way: tuple[Stretch, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -163,7 +196,18 @@ def unit_of(machine: Machine, around: Around, feed: Feed = Feed(), joints: tuple
     proven = asked_of(class_of(machine.sheet)) if machine.sheet else frozenset[str]()
     if vessel is not None:
         figures |= marks
-    return Unit(machine, facts, Site(limits, joints, figures, proven, _planned(machine, feed.frost), facts))
+    switches = switches_of(facts)
+    has = [s.id for s in switches]
+    placed = behind_their_switches(joints, nodes, has, facts)
+    site = Site(
+        limits=limits,
+        joints=placed,
+        figures=figures,
+        proven=proven,
+        planned=_planned(machine, feed.frost),
+        facts=facts,
+    )
+    return Unit(machine, facts, site, switches, stretches(nodes, placed, switches, facts))
 
 
 # Liquid fills at most so much of a vessel (common practice: 80 %).
@@ -211,6 +255,10 @@ def _facts(machine: Machine, nodes: Sequence[Node], canvas: bool, vessel_kg: flo
         "regulator": _yes(any(isinstance(p, RegulatorPart) for p in parts)),
     }
     facts |= {word: _yes(facts["class"] in classes) for word, classes in OF_ITS_CLASS.items()}
+    record = classes().get(facts["class"])
+    by_pump = record is not None and record.draws is not None and not record.draws.by_gravity
+    facts["sucking_line"] = _yes(by_pump and source_of(machine.fuel) == "tank")
+    facts |= {"bed": _yes(facts["class"] == BED), "valve_of_bed": "no"}
     if isinstance(sheet, Heater):
         low = bool(sheet.supply_v) and sheet.supply_v <= LOW_VOLTS
         powered = bool(sheet.supply_v) and (bool(sheet.fan_starting_w) or low)
@@ -219,9 +267,11 @@ def _facts(machine: Machine, nodes: Sequence[Node], canvas: bool, vessel_kg: flo
             "breathed": _yes(sheet.firing == "direct" or place.position == "inside"),
             "oxygen_guard": _yes(sheet.ods_altitude_most_m is not None),
             "own_regulator": sheet.built_in_regulator,
+            "own_shut_off": sheet.own_shut_off,
             "both_fuels": _yes(sheet.on("propane") and sheet.on("natural_gas")),
             "fan": _yes(sheet.fan_running_w),
         }
+        facts["valve_of_bed"] = valve_of_bed(facts)
     elif isinstance(sheet, Generator):
         facts |= {
             "lock_off": sheet.lock_off,
@@ -232,6 +282,14 @@ def _facts(machine: Machine, nodes: Sequence[Node], canvas: bool, vessel_kg: flo
             "legs": _yes(LEGS[sheet.system] > 1),
         }
     return facts
+
+
+def valve_of_bed(facts: Mapping[str, str]) -> str:
+    """Return whether the last valve on the way is the one that keeps gas from a cold bed, "yes" or "no".
+
+    Arguments: facts of a machine.
+    """
+    return _yes(facts["bed"] == "yes" and facts["valve"] == "yes" and facts.get("own_shut_off") != "yes")
 
 
 def _planned(machine: Machine, frost: bool) -> dict[str, str]:
@@ -351,7 +409,7 @@ def _set_limits(machine: Machine, sheet: Generator) -> dict[str, Limit]:
         full = machine.rating.continuous_w
         near = "three quarters of the continuous rating and no more than all of it (common practice)"
         all_limits["load_least"] = Limit(rounded(LEAST_LOAD * machine.rating.running_w), rounded(full), None, LEAST_LOAD_SAYS)
-        all_limits["load_near_full"] = Limit(rounded(0.75 * full), rounded(machine.rating.running_w), rounded(0.85 * full), near)
+        all_limits["load_near_full"] = Limit(rounded(0.75 * full), rounded(full), rounded(0.85 * full), near)
         legs = LEGS[sheet.system]
         volts = next(v for pair, v in PAIRS[sheet.system] if pair == "l1-n")
         most = machine.rating.continuous_w / (legs * volts * (sheet.rated_power_factor or 1.0))

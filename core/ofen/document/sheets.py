@@ -84,6 +84,9 @@ class Heater:
     least_vessel_kg: float = number("mass", 0, 2000, "Smallest cylinder, kg of LP", default=0.0)
     cool_down_s: float = number("hold", 0, 3600, "Cool-down", default=0.0)
     built_in_regulator: str = choice("Regulator built in", *YES_NO, default="no")
+    own_shut_off: str = choice(
+        "Shut-off of its own", *YES_NO, default="no", help="A button that shuts the gas when its bed is cold"
+    )
     fan_pressure_pa: float | None = number("gas_pressure", 5, 5000, "Fan pressure at most", "Blank: usual for its class")
     co_to_co2: float | None = number(
         "factor", 0, 0.1, "CO to CO2 of its flame", "By volume. Blank: 0.0015, the most for a clean flame"

@@ -10,8 +10,8 @@ from importlib.resources import files
 from math import ceil
 from typing import Any, ClassVar
 
+from ..commissioning.facts import is_so
 from ..commissioning.instruments.kinds import kinds, read_by
-from ..commissioning.shipped import is_so
 from ..commissioning.steps.electrical import Electrical
 from ..commissioning.steps.pressure_test import PressureTest
 from ..commissioning.steps.read import Read

@@ -389,6 +389,7 @@ def _gas(
     walk = Walk(assessment, supply, catalogue, {c.id: c for c in drawing}, plant)
     path = [_source_node(supply, catalogue, state), *(_part(walk, node) for node in nodes)]
     lines.assess_drip_pots(walk, nodes)
+    lines.assess_beds(walk, nodes)
     subsets.assess(assessment, plant, walk.machines)
     inlets.assess_unserved(walk, nodes)
     inlet_ahead.assess(walk)

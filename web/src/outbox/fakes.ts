@@ -79,6 +79,9 @@ export const PROCEDURE: Procedure = {
   unit_name: "Heater",
   steps: [],
   joints: [],
+  switches: [],
+  way: [],
+  begins_on: [],
   only_changed: null,
   of: {
     model: "",

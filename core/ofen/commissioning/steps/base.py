@@ -9,7 +9,7 @@ from typing import Any, ClassVar, Protocol
 from ...document import choice, flag, many, moment, number, text, texts
 from ...figures.dialects import filled
 from ...figures.errors import Fault
-from ...supply.tree.joints import MOST_JOINTS, Joint
+from ...supply.tree.joints import MOST_BEHIND, MOST_JOINTS, Joint
 from ..clock import Clock, order_ms
 from ..leak_test import JointState
 from ..limits import ANY, Limit
@@ -53,6 +53,12 @@ class Run(Protocol):
 
     def after(self, step: Step) -> None:
         """Take in what a step that was done does to the rest."""
+
+    def turn(self, step: Step) -> None:
+        """Take in what a step turns on and off."""
+
+    def holds(self, joint: str, meanwhile: Iterable[str] = ()) -> bool:
+        """Return whether a joint holds its fuel now, or while a step is done."""
 
     def disturbed(self, what: str, by_step: str = "") -> None:
         """Make stale what no longer counts after something was done at the unit."""
@@ -151,6 +157,8 @@ class StepEvent(Event):
             return
         state.at, state.by = self.at, self.by
         self.at_step(step, state, run)
+        if state.status in step.TURNS_AT:
+            run.turn(step)
         if state.status == "done":
             run.after(step)
 
@@ -231,7 +239,7 @@ class TimedState(State):
         self.since_at, self.page, self.page_s = clock.at, clock.page, clock.page_s
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Site:
     """What a procedure is built for: limits of the plan and the sheet by name, the joints on the machine's way."""
 
@@ -242,6 +250,8 @@ class Site:
     proven: frozenset[str] = frozenset()
     # What the plan says of the place, by word, for what is looked at there.
     planned: Mapping[str, str] = field(default_factory=dict)
+    # Which joints each leak check can test, by its step.
+    tests: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     # What the unit is and has, by which looks it can have.
     facts: Mapping[str, str] = field(default_factory=dict)
 
@@ -277,6 +287,8 @@ class Step:
     WORD: ClassVar[str] = ""
     STATE: ClassVar[type[State]] = State
     EVENTS: ClassVar[tuple[type[Event], ...]] = ()
+    # Where its state must stand for what it turns on and off to be so.
+    TURNS_AT: ClassVar[tuple[str, ...]] = ("done",)
     # The gate of a step that is not done yet comes first.
     GATES: ClassVar[dict[str, str]] = {
         "step_open": "This step is not done.",
@@ -291,6 +303,11 @@ class Step:
     button: str = text("Button", 80)
     needs: tuple[str, ...] = texts("After")
     opens: tuple[str, ...] = texts("Opens joints", MOST_JOINTS)
+    # What it turns on and off at the machine, for good or only while it is done: ids of switches.
+    turns_on: tuple[str, ...] = texts("Turns on", MOST_BEHIND)
+    turns_off: tuple[str, ...] = texts("Turns off", MOST_BEHIND)
+    on_meanwhile: tuple[str, ...] = texts("On meanwhile", MOST_BEHIND)
+    off_meanwhile: tuple[str, ...] = texts("Off meanwhile", MOST_BEHIND)
     says: tuple[Said, ...] = many(Said, "Values in its words", 40, keyed=False)
     # Never where the order is safety: then nothing is skipped.
     may_skip: bool | None = flag("May be skipped with a reason")
@@ -391,7 +408,9 @@ class Step:
 
 @dataclass(frozen=True)
 class TimedStep(Step):
-    """A step that lasts: at least floor_s, at most ceiling_s where there is one."""
+    """A step that lasts: at least floor_s, at most ceiling_s where there is one. What it turns on is on from its beginning."""
+
+    TURNS_AT: ClassVar[tuple[str, ...]] = ("holding", "done")
 
     floor_s: float = number("hold", 0, LONGEST_S, "At least", default=0.0, needed=True)
     ceiling_s: float | None = number("hold", 0, LONGEST_S, "At most")

@@ -51,12 +51,12 @@ class JointTested(JointEvent):
         return Came(run.joints[self.joint].joint.name, said, "tight", "" if self.tight else "leak")
 
     def apply(self, run: Run) -> None:
-        """Take note of it at the joint, once a step that tests it has what it needs: before that no gas stands on the joint.
+        """Take note of it at the joint, once a step that tests it has what it needs and the joint holds its fuel.
 
         Arguments: run (changed).
         """
         testing = [s for s in run.steps.values() if isinstance(s, Test) and self.joint in s.joints]
-        if self.tight and not any(run.is_ready(s) for s in testing):
+        if self.tight and not any(run.is_ready(s) and run.holds(self.joint, s.on_meanwhile) for s in testing):
             run.joints[self.joint].too_early(self.at)
             return
         run.joints[self.joint].tested(self.tight, self.at, self.method, self.by)
@@ -102,7 +102,7 @@ class Test(Step):
     EVENTS = (JointTested, JointOpened)
     GATES: ClassVar[dict[str, str]] = {
         "joint_not_tested": "A joint is not tested.",
-        "joint_too_early": "A joint was tested before the steps that its test needs. Test it again.",
+        "joint_too_early": "A joint was tested before it held its working pressure. Test it again.",
         "joint_leaking": "A joint leaks.",
         "joint_stale": "A joint was opened after its test. Test it again.",
     }
@@ -111,15 +111,12 @@ class Test(Step):
 
     @classmethod
     def built(cls, entry: dict[str, object], site: Site) -> dict[str, object]:
-        """Return the plain data with the joints that the file's word means: "all", or those of a sort.
+        """Return the plain data with the joints that hold fuel when it is their turn.
 
-        Arguments: entry, site.
+        Arguments: entry, site, which knows them by walking through the whole procedure.
         Source: the procedures' files.
         """
-        scope = entry["joints"]
-        # A burner's port has gas only while it burns: it is checked by a step of its own.
-        every = scope == "all"
-        return entry | {"joints": [j.id for j in site.joints if (every and j.sort != "burner port") or scope in (j.sort, j.id)]}
+        return entry | {"joints": list(site.tests.get(str(entry["id"]), ()))}
 
     def gates(self, state: TestState, run: Run) -> Iterator[tuple[str, str, str]]:
         """Give nothing: each joint is a gate of its own, whichever step tests it.

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from math import inf
 from typing import ClassVar, NamedTuple
 
+from ...commissioning.facts import is_so
 from ...commissioning.procedure import Procedure
-from ...commissioning.shipped import is_so
 from ...commissioning.unit import Unit
 from .evidence import Case, Reason, counts, holds
 from .fits import Model, Weighed, weighed

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ...document.fields import labels, missing
-from ...document.job import AppliancePart, ConnectorPart, DripPot, FilterPart, LinePart
+from ...document.job import AppliancePart, ConnectorPart, DripPot, FilterPart, LinePart, ShutOff
+from ...document.sheets import Heater
 from ...figures.assessment import Assessment, Row
 from ...figures.figure import figure
 from ...figures.numerics import rounded
@@ -259,3 +260,21 @@ def assess_drip_pots(w: Walk, nodes: list[Node]) -> None:
             and not any(isinstance(before.part, DripPot) for before in above(node))
         ):
             w.assessment.judge("supply.drip_pot.none", node.part.id, at, name=name)
+
+
+def assess_beds(w: Walk, nodes: list[Node]) -> None:
+    """Say of every catalytic heater whether something keeps the gas from its bed while that is cold.
+
+    Arguments: w, nodes.
+    Source: common practice (gas on a cold bed does not burn and collects in the enclosure).
+    """
+    machines = {m.id: m for m in w.supply.machines}
+    for node in nodes:
+        machine = machines.get(node.part.machine) if isinstance(node.part, AppliancePart) else None
+        sheet = machine.sheet if machine else None
+        if not machine or not isinstance(sheet, Heater) or sheet.heater_class != "catalytic" or sheet.own_shut_off == "yes":
+            continue
+        valve = next((n.part for n in above(node) if isinstance(n.part, ShutOff)), None)
+        code = "supply.bed.shut_by_valve" if valve else "supply.bed.no_shut_off"
+        by = (valve.name or valve.id) if valve else ""
+        w.assessment.judge(code, node.part.id, f".parts[{node.index}]", name=machine.name, valve=by)

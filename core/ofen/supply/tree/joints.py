@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from ...document import choice, specs, text
+from ...document import choice, specs, text, texts
 from ...document.job import AppliancePart, ConnectorPart, DripPot, LinePart, TestPort
 from ...figures.assessment import Assessment, Row
 from ...plant.nodes import Node, to_inlet
@@ -42,6 +42,8 @@ SOURCE = "storage"
 # What is seen at site or only asked of a part is not how it is built.
 NOT_BUILT = ("id", "name", "after", "vent", "stands", "allowed_drop_pa", "drop_pa")
 MOST_BUILT = 280
+# So many valves and the like stand before one joint at most.
+MOST_BEHIND = 20
 # So many joints a procedure can hold, with those it brings itself.
 MOST_JOINTS, MOST_ON_A_WAY = 2_000, 1_900
 PORT = How("port", "sealant on the plug", "{term:spanner}")
@@ -62,6 +64,8 @@ class Joint(Row, table="joints"):
     tool: str = text("Tool", 120)
     node: str = text("Part", 40)
     between: str = text("Between", 600)
+    # What must be on before it holds fuel; nothing where nobody says.
+    behind: tuple[str, ...] = texts("Behind", MOST_BEHIND)
 
     @property
     def is_of_the_path(self) -> bool:

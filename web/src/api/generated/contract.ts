@@ -4123,6 +4123,7 @@ export interface components {
             tool: string;
             node: string;
             between: string;
+            behind: string[];
         };
         /** @description The mean load of each hour of the day. */
         Profile: {
@@ -4874,6 +4875,8 @@ export interface components {
             cool_down_s: number | null;
             /** @enum {unknown} */
             built_in_regulator: "no" | "yes" | null;
+            /** @enum {unknown} */
+            own_shut_off: "no" | "yes" | null;
             fan_pressure_pa: number | null;
             co_to_co2: number | null;
             draught_least_pa: number | null;
@@ -5193,6 +5196,9 @@ export interface components {
             unit_name: string;
             steps: (components["schemas"]["Bypass"] | components["schemas"]["Choose"] | components["schemas"]["Confirm"] | components["schemas"]["Electrical"] | components["schemas"]["Hold"] | components["schemas"]["Photo"] | components["schemas"]["PressureTest"] | components["schemas"]["Read"] | components["schemas"]["Test"] | components["schemas"]["Tries"] | components["schemas"]["Tune"] | components["schemas"]["Wait"])[];
             joints: components["schemas"]["Joint"][];
+            switches: components["schemas"]["Switch"][];
+            way: components["schemas"]["Stretch"][];
+            begins_on: string[];
             only_changed: boolean | null;
             of: components["schemas"]["Identity"];
             digest: string;
@@ -5209,6 +5215,10 @@ export interface components {
             button: string;
             needs: string[];
             opens: string[];
+            turns_on: string[];
+            turns_off: string[];
+            on_meanwhile: string[];
+            off_meanwhile: string[];
             says: components["schemas"]["Said"][];
             may_skip: boolean | null;
             dormant: boolean | null;
@@ -5239,6 +5249,10 @@ export interface components {
             button: string;
             needs: string[];
             opens: string[];
+            turns_on: string[];
+            turns_off: string[];
+            on_meanwhile: string[];
+            off_meanwhile: string[];
             says: components["schemas"]["Said"][];
             may_skip: boolean | null;
             dormant: boolean | null;
@@ -5271,6 +5285,10 @@ export interface components {
             button: string;
             needs: string[];
             opens: string[];
+            turns_on: string[];
+            turns_off: string[];
+            on_meanwhile: string[];
+            off_meanwhile: string[];
             says: components["schemas"]["Said"][];
             may_skip: boolean | null;
             dormant: boolean | null;
@@ -5291,6 +5309,10 @@ export interface components {
             button: string;
             needs: string[];
             opens: string[];
+            turns_on: string[];
+            turns_off: string[];
+            on_meanwhile: string[];
+            off_meanwhile: string[];
             says: components["schemas"]["Said"][];
             may_skip: boolean | null;
             dormant: boolean | null;
@@ -5328,6 +5350,10 @@ export interface components {
             button: string;
             needs: string[];
             opens: string[];
+            turns_on: string[];
+            turns_off: string[];
+            on_meanwhile: string[];
+            off_meanwhile: string[];
             says: components["schemas"]["Said"][];
             may_skip: boolean | null;
             dormant: boolean | null;
@@ -5348,6 +5374,10 @@ export interface components {
             button: string;
             needs: string[];
             opens: string[];
+            turns_on: string[];
+            turns_off: string[];
+            on_meanwhile: string[];
+            off_meanwhile: string[];
             says: components["schemas"]["Said"][];
             may_skip: boolean | null;
             dormant: boolean | null;
@@ -5366,6 +5396,10 @@ export interface components {
             button: string;
             needs: string[];
             opens: string[];
+            turns_on: string[];
+            turns_off: string[];
+            on_meanwhile: string[];
+            off_meanwhile: string[];
             says: components["schemas"]["Said"][];
             may_skip: boolean | null;
             dormant: boolean | null;
@@ -5389,6 +5423,10 @@ export interface components {
             button: string;
             needs: string[];
             opens: string[];
+            turns_on: string[];
+            turns_off: string[];
+            on_meanwhile: string[];
+            off_meanwhile: string[];
             says: components["schemas"]["Said"][];
             may_skip: boolean | null;
             dormant: boolean | null;
@@ -5414,6 +5452,10 @@ export interface components {
             button: string;
             needs: string[];
             opens: string[];
+            turns_on: string[];
+            turns_off: string[];
+            on_meanwhile: string[];
+            off_meanwhile: string[];
             says: components["schemas"]["Said"][];
             may_skip: boolean | null;
             dormant: boolean | null;
@@ -5433,6 +5475,10 @@ export interface components {
             button: string;
             needs: string[];
             opens: string[];
+            turns_on: string[];
+            turns_off: string[];
+            on_meanwhile: string[];
+            off_meanwhile: string[];
             says: components["schemas"]["Said"][];
             may_skip: boolean | null;
             dormant: boolean | null;
@@ -5457,6 +5503,10 @@ export interface components {
             button: string;
             needs: string[];
             opens: string[];
+            turns_on: string[];
+            turns_off: string[];
+            on_meanwhile: string[];
+            off_meanwhile: string[];
             says: components["schemas"]["Said"][];
             may_skip: boolean | null;
             dormant: boolean | null;
@@ -5478,6 +5528,10 @@ export interface components {
             button: string;
             needs: string[];
             opens: string[];
+            turns_on: string[];
+            turns_off: string[];
+            on_meanwhile: string[];
+            off_meanwhile: string[];
             says: components["schemas"]["Said"][];
             may_skip: boolean | null;
             dormant: boolean | null;
@@ -5491,6 +5545,24 @@ export interface components {
             /** @enum {unknown} */
             from_which: "above" | "below" | null;
             late_say: string;
+        };
+        /** @description One thing of a machine that stands one way or the other, with the words for both. */
+        Switch: {
+            id: string;
+            /** @enum {unknown} */
+            kind: "valve" | "flame" | "power" | "state" | null;
+            name: string;
+            on: string;
+            off: string;
+        };
+        /** @description A stretch of the way: what it holds once all that it stands behind is on; `place` is where the steps put it. */
+        Stretch: {
+            id: string;
+            place: string;
+            name: string;
+            /** @enum {unknown} */
+            holds: "gas" | "fuel" | "current" | null;
+            behind: string[];
         };
         /** @description Which machine it is and where it stands, as far as that is known: what a sign-off is a sign-off of. */
         Identity: {
@@ -5574,6 +5646,8 @@ export interface components {
             bypasses: components["schemas"]["BypassLine"][];
             remarks: components["schemas"]["RemarkLine"][];
             photos: components["schemas"]["PictureLine"][];
+            way: components["schemas"]["Held"][];
+            open_now: components["schemas"]["OpenNow"][];
         };
         /** @description What was seen last, and since when. */
         ChooseState: {
@@ -5770,6 +5844,7 @@ export interface components {
             tool: string;
             node: string;
             between: string;
+            behind: string[];
             /** @enum {unknown} */
             status: "not_tested" | "too_early" | "tight" | "leaking" | "stale";
             at: string | null;
@@ -5797,6 +5872,22 @@ export interface components {
             at: string;
             by: string;
             shows: string;
+        };
+        /** @description A stretch as it stands at this instant, in a word: pressed, full or live, shut or off again, or not yet. */
+        Held: {
+            id: string;
+            place: string;
+            name: string;
+            holds: string;
+            stands: string;
+            word: string;
+        };
+        /** @description Something that is open, lit or on: a valve, a flame or power, with the word for how it stands. */
+        OpenNow: {
+            id: string;
+            kind: string;
+            name: string;
+            stands: string;
         };
         /** @description One thing that holds back the sign-off; `say` is a template over `values`. */
         Gate: {

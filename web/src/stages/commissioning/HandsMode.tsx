@@ -15,7 +15,7 @@ import { OpenBypasses } from "./BypassLedger";
 import { Gates } from "./Gates";
 import { Help } from "./Help";
 import { JobBypasses } from "./JobBypasses";
-import { LeaveDialog } from "./LeaveDialog";
+import { LeaveDialog, stillOpen } from "./LeaveDialog";
 import { Progress } from "./Progress";
 import { isOver, sayOf } from "./said";
 import { screenOf } from "./steps/screens";
@@ -57,7 +57,7 @@ export function HandsMode({ run, others, base }: HandsModeProps) {
           className="min-h-12 content-center pr-2 underline"
           aria-label={t`Leave hands mode`}
           onClick={(e) => {
-            if (!open) return;
+            if (!open && (run.signed !== null || stillOpen(run).length === 0)) return;
             e.preventDefault();
             setLeaving(true);
           }}

@@ -15,7 +15,10 @@ interface LeaveProps {
   leave: string;
 }
 
-/** Nobody leaves a unit with a bypass open without having said that it is shut down. */
+/** What holds gas or burns at a machine now. */
+export const stillOpen = (run: Run) => run.state.open_now.filter((o) => o.kind !== "power");
+
+/** Nobody leaves a unit with a bypass open without having said that it is shut down, nor without seeing what is open or lit. */
 export function LeaveDialog({ asked, run, recording, stay, leave }: LeaveProps) {
   const navigate = useNavigate();
   const open = run.state.bypasses.some((b) => b.closed_at === null);
@@ -30,10 +33,19 @@ export function LeaveDialog({ asked, run, recording, stay, leave }: LeaveProps) 
       <div className="fixed inset-0 grid place-items-end sm:place-items-center">
         <DialogPanel className="w-full max-w-lg border-t-[1.5px] border-frame bg-card p-4 sm:border-[1.5px]">
           <DialogTitle className="pb-2 text-[1.3rem] font-bold">
-            {open ? t`A bypass is open` : t`Every bypass is closed`}
+            {open ? t`A bypass is open` : stillOpen(run).length > 0 ? t`This is open now` : t`Every bypass is closed`}
           </DialogTitle>
           {open ? (
             <p className="pb-2">{t`Never leave a unit burning while a guard is bridged. Close the bypass, or shut the burner and its gas first.`}</p>
+          ) : null}
+          {stillOpen(run).length > 0 ? (
+            <ul data-testid="still-open" className="pb-2">
+              {run.state.open_now.map((o) => (
+                <li key={o.id} className="flex gap-2 border-b border-hair py-1.5">
+                  <b className="flex-1">{o.name}</b> {o.stands}
+                </li>
+              ))}
+            </ul>
           ) : null}
           <OpenBypasses run={run} recording={recording} />
           <div className="grid gap-2 pt-3">

@@ -1,4 +1,5 @@
 import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { Run } from "../../api/client";
 import { useQuantities } from "../../app/context";
 import { useJob } from "../../job/context";
@@ -31,19 +32,30 @@ export function Progress({ run, current, look }: ProgressProps) {
   const done = run.state.steps.filter((s) => isOver(s)).length;
   return (
     <nav aria-label={t`Steps`} className="border-b-[1.5px] border-frame bg-sheet px-4 py-2">
-      <div className="relative">
-        <span aria-hidden="true" className="absolute inset-x-6 top-[9px] h-1 bg-gas" />
-        <ol className="relative flex justify-between">
-          {shown.map((p) => (
-            <li key={p.node} className="flex w-18 flex-col items-center gap-0.5">
+      <ol className="flex">
+        {shown.map((p, n) => {
+          const held = heldAt(run, p.node);
+          return (
+            <li key={p.node} data-place={p.node} className="relative flex min-w-0 flex-1 flex-col items-center gap-0.5">
+              {n > 0 ? <Pipe stands={held?.stands} /> : null}
               <span
-                className={`size-[22px] rounded-full ${p.node === here ? "border-4 border-ember bg-card" : doneAt(p.node) ? "border-2 border-good bg-good" : "border-2 border-dashed border-edge bg-card"}`}
+                className={`relative size-[22px] rounded-full ${p.node === here ? "border-4 border-ember bg-card" : doneAt(p.node) ? "border-2 border-good bg-good" : "border-2 border-dashed border-edge bg-card"}`}
               />
               <span className={`text-small ${p.node === here ? "font-bold text-ember-ink" : "text-ink-2"}`}>{p.word}</span>
+              {n > 0 && held ? (
+                <span
+                  data-testid={`holds-${p.node}`}
+                  data-stands={held.stands}
+                  className={`text-small leading-none ${held.stands === "holds" ? "font-semibold text-gas" : "text-muted"}`}
+                >
+                  {held.word}
+                </span>
+              ) : null}
             </li>
-          ))}
-        </ol>
-      </div>
+          );
+        })}
+      </ol>
+      <OpenNow run={run} />
       <Bar name={t`Steps done`} most={steps.length} value={done} />
       <label className="flex items-center gap-2 text-body text-muted">
         <span className="shrink-0">{t`Go to`}</span>
@@ -62,6 +74,42 @@ export function Progress({ run, current, look }: ProgressProps) {
         </select>
       </label>
     </nav>
+  );
+}
+
+type Stretch = Run["state"]["way"][number];
+
+/** What the way holds up to a place: of several stretches that which holds something, else the first. */
+function heldAt(run: Run, place: string): Stretch | undefined {
+  const there = run.state.way.filter((s) => s.place === place && (s.holds !== "current" || place === "space"));
+  return there.find((s) => s.stands === "holds") ?? there[0];
+}
+
+/** The way to a place: thick where it holds fuel or current, thin where it is shut again, broken where it never did. */
+function Pipe({ stands }: { stands: string | undefined }) {
+  const look =
+    stands === "holds"
+      ? "top-2 h-1.5 bg-gas"
+      : stands === "held"
+        ? "top-2.5 h-0.5 bg-edge"
+        : "top-2.5 border-t-2 border-dashed border-edge";
+  return <span aria-hidden="true" className={`absolute right-1/2 w-full ${look}`} />;
+}
+
+/** What is open, lit or on at the machine now, in one line. */
+export function OpenNow({ run }: { run: Run }) {
+  if (run.state.way.length === 0) return null;
+  const open = run.state.open_now.map((o) => `${o.name} ${o.stands}`);
+  return (
+    <p data-testid="open-now" className="pt-1 text-small text-ink-2">
+      {open.length > 0 ? (
+        <Trans>
+          <b>Open now:</b> {open.join(" · ")}
+        </Trans>
+      ) : (
+        t`Nothing is open or lit now.`
+      )}
+    </p>
   );
 }
 

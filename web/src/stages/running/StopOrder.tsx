@@ -5,6 +5,7 @@ import type { Entry, Forecast, Stopping } from "../../api/client";
 import { useQuantities } from "../../app/context";
 import { ask } from "../../engine/ask";
 import type { Document } from "../../job/document";
+import { useRecords } from "../../job/context";
 import { useOfTheLog } from "./useAsked";
 import { nowMs } from "../../outbox/time";
 
@@ -12,6 +13,24 @@ const asking = (document: Document, entries: Entry[], weather: Forecast | null) 
   ask("stop_order", { document, entries, weather, now_s: Math.floor(nowMs() / 1000) }, t`stop order`);
 
 export const useStopping = (): Stopping | null => useOfTheLog(asking);
+
+/** What the runs that are going on say is open, lit or on at each machine now. */
+function OpenAtTheUnits() {
+  const { runs } = useRecords();
+  const open = runs.filter((r) => r.signed === null && r.state.open_now.length > 0);
+  if (open.length === 0) return null;
+  return (
+    <ul data-testid="open-at-the-units" aria-label={t`Open now`} className="border-b border-rule bg-ember-wash px-3 py-1.5">
+      {open.map((r) => (
+        <li key={r.id}>
+          <Trans>
+            <b>{r.procedure.unit_name}, by its run:</b> {r.state.open_now.map((o) => `${o.name} ${o.stands}`).join(" · ")}
+          </Trans>
+        </li>
+      ))}
+    </ul>
+  );
+}
 
 /** Both, side by side where there is room. */
 export function StopOrder() {
@@ -24,6 +43,7 @@ export function StopOrder() {
     <div className="grid gap-x-6 pt-2 md:grid-cols-2">
       <section data-testid="stop-order" aria-label={t`Stop order`}>
         <h3 className="border-b-[1.5px] border-frame font-bold">{t`Stop order of the whole job`}</h3>
+        <OpenAtTheUnits />
         <ol className="list-decimal pl-6">
           {found.order.map((a, n) => (
             <li key={`${a.of}${n}`} className="border-b border-hair py-1.5 marker:font-bold">

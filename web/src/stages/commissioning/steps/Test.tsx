@@ -21,6 +21,16 @@ export const jointWords = () => ({
 });
 const UNDO_MS = 5000;
 
+/** The joints that no check up to this one tests, because they hold nothing yet. */
+function testedLater(run: BodyProps<"test">["run"], step: string) {
+  const { steps } = run.procedure;
+  const jointsOf = (some: typeof steps) => new Set(some.flatMap((s) => (s.kind === "test" ? s.joints : [])));
+  const at = steps.findIndex((s) => s.id === step);
+  const before = jointsOf(steps.slice(0, at + 1));
+  const after = jointsOf(steps.slice(at + 1));
+  return run.state.joints.filter((j) => after.has(j.id) && !before.has(j.id));
+}
+
 /** The last answer, which may be taken back for a moment. */
 interface Last {
   id: string;
@@ -33,6 +43,7 @@ export function Body({ run, step, recording, help, next, stay }: BodyProps<"test
   const [chosen, choose] = useState<string | null>(null);
   const [last, setLast] = useState<Last | null>(null);
   const joints = run.state.joints.filter((j) => step.joints.includes(j.id));
+  const later = testedLater(run, step.id);
   const due =
     joints.find((j) => j.id === chosen) ?? joints.find((j) => j.status === "leaking") ?? joints.find((j) => j.status !== "tight");
   const tight = joints.filter((j) => j.status === "tight").length;
@@ -129,6 +140,22 @@ export function Body({ run, step, recording, help, next, stay }: BodyProps<"test
             </button>
           ))}
         </div>
+        {later.length > 0 ? (
+          <details className="pt-3" data-testid="tested-later">
+            <summary className="min-h-12 cursor-pointer content-center text-muted">
+              {later.length === 1
+                ? t`1 joint holds nothing yet. It is checked later.`
+                : t`${later.length} joints hold nothing yet. They are checked later.`}
+            </summary>
+            <ul className="border-t border-rule">
+              {later.map((j) => (
+                <li key={j.id} className="border-b border-hair py-1.5">
+                  {j.name}
+                </li>
+              ))}
+            </ul>
+          </details>
+        ) : null}
         <details className="pt-3">
           <summary className="min-h-12 cursor-pointer content-center text-muted">
             <Trans>All {joints.length} joints</Trans>
