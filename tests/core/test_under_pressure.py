@@ -197,7 +197,7 @@ def test_a_run_says_what_is_open_now_and_what_holds_gas(depot: dict[str, Any]) -
     for step in ("open_slowly", "leak_test", "flame", "manifold_port_off"):
         state = fold(procedure, walked_to(procedure, step).events)
         seen[step] = ([f"{o.name}: {o.stands}" for o in state.open_now], {s.id: s.word for s in state.stretches})
-    power = "Power to the heater: on"
+    power = "Power: on"
     assert seen["open_slowly"] == ([power], {"regulator": "not yet", "line": "not yet", "burner": "not yet", "lead": "live"})
     assert seen["leak_test"][1] == {"regulator": "pressed", "line": "pressed", "burner": "not yet", "lead": "live"}
     assert "Burner: lit" in seen["flame"][0] and seen["flame"][1]["burner"] == "pressed"

@@ -131,7 +131,7 @@ def broken(definition: Definition) -> Iterator[Broken]:
     """
     for build in builds(definition):
         has = [s.id for s in switches_of(build.facts)]
-        yield from walk(build.steps, build.joints, has, definition.bounds).broken
+        yield from walk(build.steps, build.joints, has, definition.bounds)
 
 
 def loaded(name: str, text: str) -> tuple[Definition, ...]:

@@ -18,7 +18,7 @@ from . import steps
 from .checked import NAMED, WORDED
 from .facts import is_so
 from .held import Stretch, with_own
-from .sequence import LOOSE, switched, walk
+from .sequence import LOOSE, leak_checks, switched
 from .shipped import COMMISSION, Definition, limit_in, of_class
 from .steps.base import Site, Step
 from .switches import Switch, own
@@ -201,9 +201,9 @@ def build(definition: Definition, unit: Unit) -> Procedure:
     figures = {**unit.site.figures, **({"instruments": used} if used else {})}
     entries = [s for s in entries if s.get("where_named", "name") in figures]
     bounds = definition.bounds
-    tests = walk(entries, joints, has, bounds).tests
+    tests = leak_checks(entries, joints, has, bounds)
     site = replace(unit.site, joints=joints, figures=figures, tests=tests)
-    entries = [s | switched(s, has) for s in entries]
+    entries = [s | turns if (turns := switched(s, has)) else s for s in entries]
     here = {s["id"] for s in entries}
     made = tuple(_step(entry, site, here, f"{definition.key}.{entry['id']}", faults) for entry in entries)
     if faults:

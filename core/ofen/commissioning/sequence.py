@@ -67,6 +67,8 @@ def switched(step: Mapping[str, Any], has: Iterable[str]) -> dict[str, list[str]
 
     Arguments: step, as it is written; has, the ids of the switches of the machine.
     """
+    if step.keys().isdisjoint(SWITCHED):
+        return {}
     there = tuple(has)
     return {n: list(own(step[n], there)) for n in SWITCHED if n in step}
 
@@ -89,12 +91,25 @@ class Walk:
         self.turned_on_by: dict[str, str] = {}
         self.tested_by: dict[str, str] = {}
         self.opened: set[str] = set()
-        self.has_held = {j.id for j in joints if self._holds(j, self.on)}
+        self.needed_by: dict[str, set[str]] = {}
+        self.has_held: set[str] = set()
         self.walked = Walked()
+
+    def tests(self) -> dict[str, tuple[str, ...]]:
+        """Walk, and return the joints that each leak check can test, without a look at the rules."""
+        for step in self.steps:
+            turns = switched(step, self.has)
+            for id in self._opened(step):
+                self.tested_by.pop(id, None)
+            self.on = (self.on - set(turns.get("turns_off", ()))).union(turns.get("turns_on", ()))
+            if step.get("kind") == "test":
+                self._can_test(step, self.on.union(turns.get("on_meanwhile", ())))
+        return self.walked.tests
 
     def go(self) -> Walked:
         """Walk, and return what came of it."""
         began_on = frozenset(self.on)
+        self.has_held = {j.id for j in self.joints.values() if self._holds(j, self.on)}
         for step in self.steps:
             self._unknown(step)
             turns = switched(step, self.has)
@@ -124,9 +139,15 @@ class Walk:
         if unknown := sorted(names - set(switches())):
             self._break(step["id"], "unknown_switch", what=", ".join(unknown))
 
-    def _open(self, step: Mapping[str, Any], turns: Mapping[str, Sequence[str]]) -> None:
+    def _opened(self, step: Mapping[str, Any]) -> set[str]:
+        """The joints that a step opens."""
         sorts = {sort for what in step.get("does", ()) for sort in DISTURBANCES[what].opens}
-        opened = {*step.get("opens", ()), *(j.id for j in self.joints.values() if j.sort in sorts)} & set(self.joints)
+        if not sorts and not step.get("opens"):
+            return set()
+        return {*step.get("opens", ()), *(j.id for j in self.joints.values() if j.sort in sorts)} & set(self.joints)
+
+    def _open(self, step: Mapping[str, Any], turns: Mapping[str, Sequence[str]]) -> None:
+        opened = self._opened(step)
         if not opened:
             return
         meanwhile = self.on - set(turns.get("turns_off", ())) - set(turns.get("off_meanwhile", ()))
@@ -166,6 +187,8 @@ class Walk:
 
     def _needed(self, step: Mapping[str, Any]) -> set[str]:
         """All that a step needs, and what that needs."""
+        if step["id"] in self.needed_by:
+            return self.needed_by[step["id"]]
         needed: set[str] = set()
         ahead = [step]
         while ahead:
@@ -174,13 +197,23 @@ class Walk:
                 if id in self.by_id and id not in needed:
                     needed.add(id)
                     ahead.append(self.by_id[id])
+        self.needed_by[step["id"]] = needed
         return needed
 
-    def _test(self, step: Mapping[str, Any], on: set[str]) -> None:
+    def _can_test(self, step: Mapping[str, Any], on: set[str]) -> tuple[list[Joint], list[Joint]]:
+        """The joints that a leak check is for and that were not tested yet; those of them that hold fuel, which it tests."""
         scope = step.get("joints", ALL)
-        within = [j for j in self.joints.values() if scope == ALL or scope in (j.sort, j.id)]
-        untested = [j for j in within if scope != ALL or j.id not in self.tested_by]
+        if scope == ALL:
+            untested = [j for j in self.joints.values() if j.id not in self.tested_by]
+        else:
+            untested = [j for j in self.joints.values() if scope in (j.sort, j.id)]
         wanted = [j for j in untested if self._holds(j, on)]
+        self.walked.tests[step["id"]] = tuple(j.id for j in wanted)
+        self.tested_by |= {j.id: step["id"] for j in wanted}
+        return untested, wanted
+
+    def _test(self, step: Mapping[str, Any], on: set[str]) -> None:
+        untested, wanted = self._can_test(step, on)
         if untested and not wanted:
             self._break(step["id"], "tested_empty", what=", ".join(j.id for j in untested[:3]))
         needed = self._needed(step)
@@ -188,8 +221,6 @@ class Walk:
             by = self.turned_on_by.get(id)
             if by and by != step["id"] and by not in needed:
                 self._break(step["id"], "too_soon", what=f"the test of what stands behind {id}", first=by)
-        self.walked.tests[step["id"]] = tuple(j.id for j in wanted)
-        self.tested_by |= {j.id: step["id"] for j in wanted}
 
     def _end(self, began_on: frozenset[str]) -> None:
         last = self.steps[-1]["id"] if self.steps else ""
@@ -205,11 +236,21 @@ class Walk:
                 self._break(self.turned_on_by.get(id, last), "never_shut", what=id)
 
 
-def walk(steps: Sequence[Mapping[str, Any]], joints: Sequence[Joint], has: Sequence[str], bounds: Bounds) -> Walked:
-    """Return what each leak check of a procedure can test, and the rules it breaks.
+def walk(steps: Sequence[Mapping[str, Any]], joints: Sequence[Joint], has: Sequence[str], bounds: Bounds) -> list[Broken]:
+    """Return the rules that a procedure breaks.
 
     Arguments: steps as they are written, those of this machine, in order; joints behind their switches; has, the ids of the
     switches of the machine; bounds.
-    Source: common practice (docs/procedures.md).
+    Source: common practice.
     """
-    return Walk(steps, joints, has, bounds).go()
+    return Walk(steps, joints, has, bounds).go().broken
+
+
+def leak_checks(
+    steps: Sequence[Mapping[str, Any]], joints: Sequence[Joint], has: Sequence[str], bounds: Bounds
+) -> dict[str, tuple[str, ...]]:
+    """Return which joints each leak check of a procedure can test: those that hold fuel when it is their turn.
+
+    Arguments: as at `walk`.
+    """
+    return Walk(steps, joints, has, bounds).tests()

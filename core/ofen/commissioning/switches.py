@@ -79,7 +79,17 @@ def switches_of(facts: Mapping[str, str]) -> tuple[Switch, ...]:
     Arguments: facts of the machine, from `unit_of`.
     Source: common practice.
     """
-    return tuple(s.at(facts) for s in switches().values() if is_so(s.where, facts))
+    return _switches_of(tuple((n, facts.get(n, "")) for n in ASKED))
+
+
+# The facts by which switches are told apart.
+ASKED = ("class", "fuel", "source", "valve", "valve_of_bed", "lock_off", "sucking_line", "bed", "motor", "power")
+
+
+@cache
+def _switches_of(facts: tuple[tuple[str, str], ...]) -> tuple[Switch, ...]:
+    known = dict(facts)
+    return tuple(s.at(known) for s in switches().values() if is_so(s.where, known))
 
 
 def own(names: Iterable[str], has: Iterable[str]) -> tuple[str, ...]:

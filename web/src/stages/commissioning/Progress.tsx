@@ -39,7 +39,7 @@ export function Progress({ run, current, look }: ProgressProps) {
             <li key={p.node} data-place={p.node} className="relative flex min-w-0 flex-1 flex-col items-center gap-0.5">
               {n > 0 ? <Pipe stands={held?.stands} /> : null}
               <span
-                className={`relative size-[22px] rounded-full ${p.node === here ? "border-4 border-ember bg-card" : doneAt(p.node) ? "border-2 border-good bg-good" : "border-2 border-dashed border-edge bg-card"}`}
+                className={`relative z-10 size-[22px] rounded-full ${p.node === here ? "border-4 border-ember bg-card" : doneAt(p.node) ? "border-2 border-good bg-good" : "border-2 border-dashed border-edge bg-card"}`}
               />
               <span className={`text-small ${p.node === here ? "font-bold text-ember-ink" : "text-ink-2"}`}>{p.word}</span>
               {n > 0 && held ? (

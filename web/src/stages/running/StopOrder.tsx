@@ -20,11 +20,11 @@ function OpenAtTheUnits() {
   const open = runs.filter((r) => r.signed === null && r.state.open_now.length > 0);
   if (open.length === 0) return null;
   return (
-    <ul data-testid="open-at-the-units" aria-label={t`Open now`} className="border-b border-rule bg-ember-wash px-3 py-1.5">
+    <ul data-testid="open-at-the-units" aria-label={t`Open now`} className="border-b border-l-4 border-rule border-l-caution bg-card px-3 py-1.5">
       {open.map((r) => (
         <li key={r.id}>
           <Trans>
-            <b>{r.procedure.unit_name}, by its run:</b> {r.state.open_now.map((o) => `${o.name} ${o.stands}`).join(" · ")}
+            <b>Open now at {r.procedure.unit_name}, by its run:</b> {r.state.open_now.map((o) => `${o.name} ${o.stands}`).join(" · ")}
           </Trans>
         </li>
       ))}

@@ -144,8 +144,8 @@ export function Body({ run, step, recording, help, next, stay }: BodyProps<"test
           <details className="pt-3" data-testid="tested-later">
             <summary className="min-h-12 cursor-pointer content-center text-muted">
               {later.length === 1
-                ? t`1 joint holds nothing yet. It is checked later.`
-                : t`${later.length} joints hold nothing yet. They are checked later.`}
+                ? t`1 more joint is checked in a later step.`
+                : t`${later.length} more joints are checked in later steps.`}
             </summary>
             <ul className="border-t border-rule">
               {later.map((j) => (
