@@ -117,12 +117,12 @@ def test_the_last_joint_may_be_taken_back_and_a_left_hand_has_its_own_side(at_wo
     page.clock.fast_forward(6000)
     expect(page.get_by_test_id("undo")).to_have_count(0)
     act = page.get_by_test_id("next-action")
-    assert act.get_by_role("button").first.inner_text() == "Help"
+    expect(act.get_by_role("button").first).to_have_text("Help")
     act.get_by_test_id("help").click()
     page.get_by_test_id("hand-left").click()
-    assert act.get_by_role("button").last.inner_text() == "Help"
+    expect(act.get_by_role("button").last).to_have_text("Help")
     page.reload()
-    assert act.get_by_role("button").last.inner_text() == "Help"
+    expect(act.get_by_role("button").last).to_have_text("Help")
 
 
 @pytest.mark.engine

@@ -4,6 +4,7 @@ import { useNavigate } from "react-router";
 import type { Run } from "../../api/client";
 import { Button } from "../../ui/controls";
 import { OpenBypasses } from "./BypassLedger";
+import { stillOpen } from "./open";
 import type { useRun } from "./useRun";
 
 interface LeaveProps {
@@ -14,9 +15,6 @@ interface LeaveProps {
   /** Address to go to. */
   leave: string;
 }
-
-/** What holds gas or burns at a machine now. */
-export const stillOpen = (run: Run) => run.state.open_now.filter((o) => o.kind !== "power");
 
 /** Nobody leaves a unit with a bypass open without having said that it is shut down, nor without seeing what is open or lit. */
 export function LeaveDialog({ asked, run, recording, stay, leave }: LeaveProps) {
@@ -40,7 +38,7 @@ export function LeaveDialog({ asked, run, recording, stay, leave }: LeaveProps) 
           ) : null}
           {stillOpen(run).length > 0 ? (
             <ul data-testid="still-open" className="pb-2">
-              {run.state.open_now.map((o) => (
+              {stillOpen(run).map((o) => (
                 <li key={o.id} className="flex gap-2 border-b border-hair py-1.5">
                   <b className="flex-1">{o.name}</b> {o.stands}
                 </li>

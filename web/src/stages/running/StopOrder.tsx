@@ -6,6 +6,7 @@ import { useQuantities } from "../../app/context";
 import { ask } from "../../engine/ask";
 import type { Document } from "../../job/document";
 import { useRecords } from "../../job/context";
+import { stillOpen } from "../commissioning/open";
 import { useOfTheLog } from "./useAsked";
 import { nowMs } from "../../outbox/time";
 
@@ -17,14 +18,21 @@ export const useStopping = (): Stopping | null => useOfTheLog(asking);
 /** What the runs that are going on say is open, lit or on at each machine now. */
 function OpenAtTheUnits() {
   const { runs } = useRecords();
-  const open = runs.filter((r) => r.signed === null && r.state.open_now.length > 0);
+  const open = runs.filter((r) => r.signed === null && stillOpen(r).length > 0);
   if (open.length === 0) return null;
   return (
-    <ul data-testid="open-at-the-units" aria-label={t`Open now`} className="border-b border-l-4 border-rule border-l-caution bg-card px-3 py-1.5">
+    <ul
+      data-testid="open-at-the-units"
+      aria-label={t`Open now`}
+      className="border-b border-l-4 border-rule border-l-caution bg-card px-3 py-1.5"
+    >
       {open.map((r) => (
         <li key={r.id}>
           <Trans>
-            <b>Open now at {r.procedure.unit_name}, by its run:</b> {r.state.open_now.map((o) => `${o.name} ${o.stands}`).join(" · ")}
+            <b>Open now at {r.procedure.unit_name}, by its run:</b>{" "}
+            {stillOpen(r)
+              .map((o) => `${o.name} ${o.stands}`)
+              .join(" · ")}
           </Trans>
         </li>
       ))}
