@@ -24,7 +24,7 @@ from .need import heat
 from .need.loads import PowerNeed
 from .physics.vaporizing import Vessel
 from .plant.catalogue import Catalogue, shipped
-from .plant.cords import laid, reach_m
+from .plant.cords import asked_lead, laid
 from .plant.nodes import order, to_inlet
 from .plant.placed import Machine, Placed, PlacedSupply, resolve
 from .plant.planned import Planned, PlannedMachine, PlannedSupply, tank_of
@@ -246,13 +246,12 @@ def _units(placed: Placed, supplies: tuple[SupplyPlan, ...], memo: Memo) -> list
     for n, m in enumerate(placed.machines):
         supply_plan = next((s for s in supplies if m.id in s.supply.ids and s.supply.fuel == m.fuel), None)
         plug = plugs.get(m.id)
-        reach = (
-            (m.place.cord.conductor or "", reach_m(plug, m.sheet, m.place.cord)) if plug and isinstance(m.sheet, Heater) else None
-        )
+        reach = asked_lead(plug, m.sheet, m.place.cord) if plug and isinstance(m.sheet, Heater) else None
         beside = {"engine"} if engines else set[str]()
         beside |= {s.use for s in placed.job.need.spaces if s.use == "building_site"}
         beside |= {"duct" for d in placed.job.siting.ducts if d.machine == m.id}
-        around = Around(canvas, placed.job.site.altitude_m or 0.0, reach, frozenset(beside))
+        site = placed.job.site
+        around = Around(canvas, site.altitude_m or 0.0, site.outside_lowest_c, reach, frozenset(beside))
         units.append(memo.of(f"unit {n}", (m, supply_plan, placed.catalogue.vessels, around), _unit))
     return [u for u in units if u is not None]
 

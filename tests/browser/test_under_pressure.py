@@ -9,7 +9,6 @@ from .made import ask, commissioned
 from .served import Served
 from .walking import PHONE, Walker, begin, started
 
-
 # A set whose regulator has a lock-off solenoid.
 LOCKED = "plover-6-tri-230"
 

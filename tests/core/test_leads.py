@@ -1,5 +1,6 @@
 """Leads: volts at the plug by hand, how far a lead may reach, leads that are shared or chained."""
 
+from dataclasses import replace
 from typing import Any
 
 import pytest
@@ -9,6 +10,7 @@ from ofen.figures.errors import UnknownEntry
 from ofen.physics import conductors as cords
 from ofen.plan import plan
 from ofen.plant.catalogue import shipped
+from ofen.plant.cords import LeadRule, rule_of
 from ofen.questions import starts
 from ofen.questions.starts import fill
 
@@ -26,9 +28,40 @@ def test_a_long_thin_cord_is_a_stop_and_says_how_far_it_holds(depot: dict[str, A
     found = {v.code: dict(v.values) for v in plan(load(depot)).stage("siting").verdicts}
     longest = float(found["siting.cord.too_thin"]["holds_to"][0])
     depot["siting"]["usual"]["cord"]["length_m"] = longest - 0.1
-    assert "siting.cord.carries" in verdicts(depot)
+    # By the ohms it carries that far; on 120 V the trade's rule for such heaters wants 12 AWG all the same.
+    assert "siting.cord.against_rule" in verdicts(depot)
     depot["siting"]["usual"]["cord"]["length_m"] = longest + 0.1
     assert "siting.cord.too_thin" in verdicts(depot)
+
+
+@pytest.mark.parametrize(
+    ("conductor", "length_m", "code"),
+    [
+        ("14 AWG", 30.48, "siting.cord.against_rule"),
+        ("12 AWG", 30.48, "siting.cord.carries"),
+        ("12 AWG", 30.5, "siting.cord.against_rule"),
+        ("4 mm2", 30.48, "siting.cord.carries"),
+        ("2.5 mm2", 10.0, "siting.cord.against_rule"),
+    ],
+)
+def test_rule_and_ohms_both_count_and_the_stricter_leads(depot: dict[str, Any], conductor: str, length_m: float, code: str) -> None:
+    depot["siting"]["usual"]["cord"] |= {"conductor": conductor, "source_v": 120, "length_m": length_m}
+    made = plan(load(depot))
+    (found,) = [v for v in made.stage("siting").verdicts if v.code.startswith("siting.cord.") and v.subject == "heater-1"]
+    values = dict(found.values)
+    assert (found.code, values["holds_to"]) == (code, (30.48, "length"))
+    # The procedure asks for the same lead as the plan.
+    step: Any = made.procedures[0].step("volts_idle")
+    assert step.values["lead_most"] == (30.48, "length")
+    assert step.values["lead"] == (conductor if code == "siting.cord.carries" or conductor == "12 AWG" else "12 AWG")
+
+
+def test_a_sheet_may_ask_more_or_less_of_its_lead_than_its_class() -> None:
+    sheet = shipped().heaters["tarn-35-indirect"]
+    assert rule_of(sheet) == LeadRule("12 AWG", 30.48, "12 AWG or thicker, 100 ft at most on 100 to 127 V (common practice)")
+    own = rule_of(replace(sheet, lead_least="10 AWG", lead_most_m=15.0))
+    assert own == LeadRule("10 AWG", 15.0, "its data sheet")
+    assert rule_of(replace(sheet, supply_v=230.0)) is None
 
 
 def test_a_sag_at_start_is_a_caution(depot: dict[str, Any]) -> None:

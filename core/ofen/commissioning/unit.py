@@ -22,7 +22,7 @@ from ..supply.path import PathNode
 from ..supply.tree.joints import Joint
 from ..tables.classes import classes, is_a, that_have
 from ..tables.fuels import source_of
-from . import pressure_tests
+from . import air_heater, pressure_tests
 from .held import Stretch, behind_their_switches, stretches
 from .instruments.kinds import asked_of
 from .limits import Limit
@@ -103,6 +103,7 @@ LIMITS = (
     "cool_down",
     "load_near_full",
     "load_least",
+    *(f"{place}_{level}" for place in ("power", "outlet", "elbow", "silencer") for level in ("low", "high")),
 )
 SHEET_FIGURES = (
     ("clear_top_m", "clear_top", "length"),
@@ -150,11 +151,12 @@ class Around:
 
     `canvas` says whether it warms a tent; `lead` is the conductor of its lead and how long that may be (m), None where the plan does
     not know it; `beside` holds "engine" where a generator is on the job, "building_site" where it is one, "duct" where one hangs on
-    the machine.
+    the machine; `coldest_c` is the lowest temperature outside.
     """
 
     canvas: bool
     altitude_m: float
+    coldest_c: float | None = None
     lead: tuple[str, float] | None = None
     beside: frozenset[str] = frozenset()
 
@@ -183,6 +185,8 @@ def unit_of(machine: Machine, around: Around, feed: Feed = Feed(), joints: tuple
     inlet = next((n for n in path if n.kind == "appliance" and n.values.get("machine") == machine.id), None)
     port = _read_at(inlet, nodes, path)
     limits = _limits(machine, port.running_in_pa if port else None, port.standing_in_pa if port else None)
+    if isinstance(machine.sheet, Heater) and machine.sheet.heater_class == "air_12v" and (burns := machine.sheet.on(machine.fuel)):
+        limits |= air_heater.bands(machine.sheet, burns, around.altitude_m, around.coldest_c)
     if vessel is not None:
         most_kg = (vessel.tare_kg + vessel.full_kg) * SCALE_HIGH
         marks = marks_of(vessel, feed.reserve)

@@ -10,9 +10,11 @@ from typing import Any, ClassVar
 from .. import document
 from ..figures.errors import Fault, JobFaults
 from ..figures.quantities import shown
+from ..tables import systems
 from ..tables.classes import choices_of
 from ..tables.fuels import coming_from, fuels
 from . import choice, many, number, specs, text
+from .siting import CONDUCTORS
 
 FORMAT = "ofen-sheet/1"
 
@@ -20,11 +22,7 @@ FUELS = tuple((f.key, f.label) for f in fuels().values())
 # As they stand inside a sentence.
 FUEL_WORDS = {f.key: f.words for f in fuels().values()}
 PIPED = coming_from("vessels", "meter")
-SYSTEMS = (
-    ("split_120_240", "120/240 V, two legs"),
-    ("single_230", "230 V, one phase"),
-    ("three_230_400", "230/400 V, three phases"),
-)
+SYSTEMS = tuple((s.key, s.label) for s in systems.ALL)
 YES_NO = (("no", "No"), ("yes", "Yes"))
 
 
@@ -72,6 +70,8 @@ class Heater:
     supply_v: float = number("voltage", 10, 480, "Supply")
     supply_least_v: float = number("voltage", 9, 480, "Supply at least")
     power_factor: float = number("factor", 0.3, 1, "Power factor", default=1.0)
+    lead_least: str | None = choice("Lead at least", *CONDUCTORS, help="Blank: usual for its class")
+    lead_most_m: float | None = number("length", 1, 500, "Lead at most", "Blank: usual for its class")
     clear_top_m: float = number("length", 0, 20, "Clearance above")
     clear_front_m: float = number("length", 0, 20, "Clearance in front")
     clear_sides_m: float = number("length", 0, 20, "Clearance at the sides")
@@ -188,6 +188,8 @@ MAY_BE_EMPTY = {
 }
 # What a machine asks of its place: its class has a usual value for each.
 BY_CLASS = {
+    "lead_least",
+    "lead_most_m",
     "fan_pressure_pa",
     "co_to_co2",
     "draught_least_pa",

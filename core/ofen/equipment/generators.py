@@ -19,6 +19,7 @@ from ..plant.electrical import LEGS
 from ..plant.placed import Machine, Placed
 from ..plant.ratings import Rating, fuel_a_day_j, fuel_of_unit, rating
 from ..tables.classes import is_a, that_are
+from ..tables.systems import USUAL, feeds
 from .search import FanBudget
 
 LIGHT_LOAD_BELOW = 0.30
@@ -132,7 +133,7 @@ def _unit(assessment: Assessment, job: Job, m: Machine, unit: GeneratorUnit, g: 
         assessment.judge("equipment.generator.derated", unit.id, "site.altitude_m", name=g.name, **values)
     if site.outside_highest_c is None:
         assessment.judge("equipment.generator.heat_unknown", unit.id, "site.outside_highest_c", name=g.name)
-    if g.system != (job.need.system or "split_120_240"):
+    if not feeds(g.system, job.need.system or USUAL, power.on_both_legs):
         words = dict(SYSTEMS)
         assessment.judge(
             "equipment.generator.wrong_system",
@@ -140,7 +141,7 @@ def _unit(assessment: Assessment, job: Job, m: Machine, unit: GeneratorUnit, g: 
             f"{at}.model",
             name=g.name,
             gives=words[g.system],
-            wants=words[job.need.system or "split_120_240"],
+            wants=words[job.need.system or USUAL],
         )
     elif power.items:
         _carries(assessment, job, m, g, rated, power)
@@ -184,7 +185,7 @@ def _rating_figures(assessment: Assessment, job: Job, unit: GeneratorUnit, g: Ge
 
 
 def _carries(assessment: Assessment, job: Job, m: Machine, g: Generator, rated: Rating, power: PowerNeed) -> None:
-    at, name, system = m.at, g.name, job.need.system or "split_120_240"
+    at, name, system = m.at, g.name, g.system
     asked = _Asked(power, m.place.earthing.transfer, system)
     running, surge = power.running_w, surge_of(g, asked.transfer, power)
     ordered = worst_surge_w(best_order(power.items))
@@ -416,7 +417,7 @@ def ranked(job: Job, power: PowerNeed, catalogue: Catalogue) -> list[GeneratorRo
     Arguments: job, with an altitude; power; catalogue.
     Source: data sheets; common practice.
     """
-    running, apparent, transfer = power.running_w, power.apparent_va, job.siting.usual.earthing.transfer
+    running, transfer = power.running_w, job.siting.usual.earthing.transfer
     in_order = replace(power, starting="in_order")
     rows = []
     for g in catalogue.generators.values():
@@ -424,7 +425,7 @@ def ranked(job: Job, power: PowerNeed, catalogue: Catalogue) -> list[GeneratorRo
         rated = rating(g, fuel, job.site)
         starting = surge_of(g, transfer, power)
         worst_start = max(starting, power.restart_w)
-        code = _code(job, g, rated, running, surge_of(g, transfer, in_order), apparent)
+        code = _code(job, g, rated, power, surge_of(g, transfer, in_order))
         row = GeneratorRow(
             model=g.id, name=g.name, fuel=fuel, fuel_name=FUEL_WORDS[fuel], code=code, reason=RULED_OUT[code] if code else ""
         )
@@ -447,16 +448,16 @@ def ranked(job: Job, power: PowerNeed, catalogue: Catalogue) -> list[GeneratorRo
     return sorted(rows, key=lambda r: (r.code is not None, r.needs_order, r.continuous_w or 0.0, r.model))
 
 
-def _code(job: Job, g: Generator, rated: Rating | None, running: float, ordered: float, apparent: float) -> str | None:
+def _code(job: Job, g: Generator, rated: Rating | None, power: PowerNeed, ordered: float) -> str | None:
     assert job.site.altitude_m is not None
-    if g.system != (job.need.system or "split_120_240"):
+    if not feeds(g.system, job.need.system or USUAL, power.on_both_legs):
         return "wrong_system"
     if rated is None and g.on(fuel_of_unit(g, None, job)) is None:
         return "fuel_not_allowed"
     if rated is None or job.site.altitude_m > g.altitude_most_m:
         return "above_altitude_limit"
-    if rounded(running) > rounded(rated.continuous_w):
+    if rounded(power.running_w) > rounded(rated.continuous_w):
         return "too_small_running"
-    if rounded(apparent) > rounded(rated.apparent_va):
+    if rounded(power.apparent_va) > rounded(rated.apparent_va):
         return "too_small_apparent"
     return "too_small_surge" if rounded(ordered) > rounded(rated.surge_w) else None

@@ -67,6 +67,11 @@ class PowerNeed:
         return hypot(self.running_w, reactive)
 
     @property
+    def on_both_legs(self) -> bool:
+        """Whether a load hangs on both legs."""
+        return any(i.connection == "two" for i in self.items)
+
+    @property
     def together_w(self) -> float:
         """The surge where all start at once."""
         return total(i.starting_w for i in self.items)

@@ -12,10 +12,11 @@ from ..figures.assessment import Assessment, Row
 from ..figures.figure import figure
 from ..figures.numerics import rounded, total
 from ..plant.electrical import LEGS, MAINS_FROM_V
+from ..tables.systems import SYSTEMS, USUAL
 from .loads import Item, PowerNeed, balance, best_order, essential_first, fan_items, item_of, legs_of, legs_va, worst_surge_w
 
 EVEN_WITHIN = 0.10
-LEG_VOLTS = {"split_120_240": (120.0, 240.0), "single_230": (230.0,), "three_230_400": (230.0, 400.0)}
+LEG_VOLTS = {key: s.volts for key, s in SYSTEMS.items()}
 NEAR_VOLTS = 0.06
 
 
@@ -27,7 +28,7 @@ def fits_mains(heater: Heater, job: Job, near: float = NEAR_VOLTS) -> bool:
     """
     if heater.fan_running_w <= 0 or (heater.supply_v or 0) < MAINS_FROM_V:
         return True
-    return any(abs(heater.supply_v - v) <= near * v for v in LEG_VOLTS[job.need.system or "split_120_240"])
+    return any(abs(heater.supply_v - v) <= near * v for v in LEG_VOLTS[job.need.system or USUAL])
 
 
 def assess(assessment: Assessment, job: Job, heaters: Sequence[tuple[str, Heater]]) -> PowerNeed:
@@ -36,7 +37,7 @@ def assess(assessment: Assessment, job: Job, heaters: Sequence[tuple[str, Heater
     Arguments: assessment (added to), job, heaters chosen as (unit id, heater).
     Source: common practice; starting multiples from memory.
     """
-    system = job.need.system or "split_120_240"
+    system = job.need.system or USUAL
     items = [i for n, load in enumerate(job.need.loads) if (i := _item(assessment, load, f"need.loads[{n}]", system))]
     for own, h in zip(
         fan_items(job, heaters), [h for _, h in heaters if h.fan_running_w > 0 and (h.supply_v or 0) >= MAINS_FROM_V], strict=True

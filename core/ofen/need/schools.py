@@ -119,7 +119,7 @@ def sized(*, assessment: Assessment, space: Space, at: str, body: Shape, differe
                 why=_why(school=school, space=space, w=heat_w, body=body, difference_k=difference_k, skin_w=skin_w, air_w=air_w),
             )
         )
-    _spread(assessment, space, at, sizes_w)
+    _spread(assessment, space, at, sizes_w, dict(SCHOOLS)[leads].lower())
     return Sized(leads, sizes_w[leads] or 0.0, leads == "floor_factor")
 
 
@@ -177,7 +177,7 @@ def _why(*, school: str, space: Space, w: float | None, body: Shape, difference_
     return "Sizes heaters by nameplate for the floor area. It ignores height and air changes. Warm-up and a margin are included."
 
 
-def _spread(assessment: Assessment, space: Space, at: str, found: dict[str, float | None]) -> None:
+def _spread(assessment: Assessment, space: Space, at: str, found: dict[str, float | None], leads: str) -> None:
     name, balance = space.name or space.id, found["heat_balance"] or 0.0
     others = {s: w for s, w in found.items() if w is not None and s != "heat_balance"}
     if "volume_factor" not in others:
@@ -196,5 +196,6 @@ def _spread(assessment: Assessment, space: Space, at: str, found: dict[str, floa
         school=dict(SCHOOLS)[farthest].lower(),
         apart=(apart, "factor"),
         limit=(SCHOOLS_AGREE_WITHIN, "factor"),
+        leads=leads,
         name=name,
     )

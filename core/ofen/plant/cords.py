@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from ..document.sheets import Generator, Heater
 from ..document.siting import Cord, Lead
-from ..figures.numerics import total
+from ..figures.numerics import rounded, total
 from ..physics.conductors import resistance_ohm_per_m
+from ..tables.systems import SYSTEMS
 from .classes import of_class
 from .electrical import MAINS_FROM_V
 from .placed import Machine, Placed
 
 # Of the nominal volts a fan or a glow plug still starts with so much (common practice).
 START_SHARE = 0.8
+# The trade's rule for leads speaks of machines on 100 to 127 V; on 230 V they draw half the current.
+RULE_TO_V = 140.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -42,6 +45,39 @@ class Leads:
     names: Mapping[str, Lead]
 
 
+@dataclass(frozen=True)
+class LeadRule:
+    """What a maker or the trade allows of a lead whatever the ohms say: the thinnest conductor, the longest way (m), whose word it is."""
+
+    conductor: str
+    most_m: float
+    by: str
+
+    def broken_by(self, cords: Sequence[Cord | Lead]) -> bool:
+        """Return whether leads break it: one thinner than it allows, or all of them longer.
+
+        Arguments: cords from the socket to the machine, conductor and length of each told.
+        """
+        thinnest = resistance_ohm_per_m(self.conductor)
+        thin = any(resistance_ohm_per_m(c.conductor or "") > thinnest * 1.001 for c in cords)
+        return thin or rounded(total(c.length_m or 0.0 for c in cords)) > rounded(self.most_m)
+
+
+def rule_of(heater: Heater) -> LeadRule | None:
+    """Return the rule for the lead of a heater: of its sheet, else that of its class for 100 to 127 V; None where there is none.
+
+    Arguments: heater.
+    Source: data sheet; the record of its class.
+    """
+    usual = of_class(heater, "lead") if MAINS_FROM_V <= (heater.supply_v or 0.0) <= RULE_TO_V else None
+    conductor = heater.lead_least or (usual[0] if usual else "")
+    most_m = heater.lead_most_m or (usual[1] if usual else None)
+    if not conductor or most_m is None:
+        return None
+    own = heater.lead_least and heater.lead_most_m is not None
+    return LeadRule(conductor, float(most_m), "its data sheet" if own or usual is None else str(usual[2]))
+
+
 def reach_m(plug: Plug, heater: Heater, cord: Cord) -> float:
     """Return how long a machine's own lead may be (m): until its volts fall too low, running or while it starts.
 
@@ -54,6 +90,18 @@ def reach_m(plug: Plug, heater: Heater, cord: Cord) -> float:
     running = (plug.before_v - heater.supply_least_v) / (per_a * plug.current_a)
     starting = (before_start_v - START_SHARE * heater.supply_v) / (per_a * plug.starting_a)
     return max(0.0, min(running, starting))
+
+
+def asked_lead(plug: Plug, heater: Heater, cord: Cord) -> tuple[str, float]:
+    """Return the conductor that a machine's lead needs and how long it may be (m): by the ohms, or by the rule where that is stricter.
+
+    Arguments: as at `reach_m`.
+    """
+    planned, reach, rule = cord.conductor or "", reach_m(plug, heater, cord), rule_of(heater)
+    if rule is None:
+        return planned, reach
+    thin = resistance_ohm_per_m(planned) > resistance_ohm_per_m(rule.conductor) * 1.001
+    return (rule.conductor, rule.most_m) if thin else (planned, min(reach, rule.most_m))
 
 
 def running_a(heater: Heater) -> float:
@@ -155,8 +203,7 @@ def nominal_v(sheet: Generator, heater: Heater) -> float:
     Arguments: sheet, heater.
     Source: the data sheet.
     """
-    given = (120.0, 240.0) if sheet.system == "split_120_240" else (230.0, 400.0) if sheet.system == "three_230_400" else (230.0,)
-    return min(given, key=lambda v: abs(v - heater.supply_v))
+    return min(SYSTEMS[sheet.system].volts, key=lambda v: abs(v - heater.supply_v))
 
 
 def load_w(placed: Placed) -> float:

@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-PAIRS = {
-    "split_120_240": (("l1-l2", 240.0), ("l1-n", 120.0), ("l2-n", 120.0)),
-    "single_230": (("l1-n", 230.0),),
-    "three_230_400": (("l1-l2", 400.0), ("l2-l3", 400.0), ("l3-l1", 400.0), ("l1-n", 230.0), ("l2-n", 230.0), ("l3-n", 230.0)),
-}
+from ..tables.systems import SYSTEMS
 
+PAIRS = {key: s.pairs for key, s in SYSTEMS.items()}
 
 # From so many volts up a fan hangs on the mains or a set, below on a battery.
 MAINS_FROM_V = 90.0
 # How many legs each system has.
-LEGS = {"split_120_240": 2, "single_230": 1, "three_230_400": 3}
+LEGS = {key: s.legs for key, s in SYSTEMS.items()}
 
 
 def hertz_of(system: str) -> float:
@@ -21,4 +18,4 @@ def hertz_of(system: str) -> float:
     Arguments: system, one of `PAIRS`.
     Source: common practice.
     """
-    return 60.0 if system == "split_120_240" else 50.0
+    return SYSTEMS[system].hertz

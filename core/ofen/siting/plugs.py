@@ -9,10 +9,10 @@ from ..document.sheets import Heater
 from ..document.siting import Cord, Lead
 from ..figures.assessment import Assessment
 from ..figures.figure import figure
-from ..figures.numerics import rounded
+from ..figures.numerics import rounded, total
 from ..physics.conductors import amperes, resistance_ohm_per_m
 from ..plant.classes import of_class
-from ..plant.cords import START_SHARE, Leads, Plug, laid, reach_m
+from ..plant.cords import START_SHARE, Leads, Plug, laid, reach_m, rule_of
 from ..plant.electrical import MAINS_FROM_V
 from ..plant.placed import Placed
 from .standing import Standing, alike
@@ -124,6 +124,26 @@ def _volts(*, assessment: Assessment, g: Standing, h: Heater, cord: Cord, plug: 
             holds_to=(longest, "length"),
         )
         if plug.running_v >= h.supply_least_v:
+            return
+    rule = rule_of(h)
+    way: tuple[Cord | Lead, ...] = (cord, *(leads.names[i] for i in plug.way))
+    if rule:
+        longest = min(longest, max(0.0, rule.most_m - total(p.length_m or 0.0 for p in way[1:])))
+        if plug.running_v >= h.supply_least_v and rule.broken_by(way):
+            assessment.judge(
+                "siting.cord.against_rule",
+                g.subject,
+                f"{at}.conductor",
+                name=g.name,
+                found=(total(p.length_m or 0.0 for p in way), "length"),
+                limit=(rule.most_m, "length"),
+                conductor=cord.conductor,
+                least=rule.conductor,
+                volts=(plug.running_v, "voltage"),
+                needed=(h.supply_least_v, "voltage"),
+                by=rule.by,
+                holds_to=(longest, "length"),
+            )
             return
     assessment.judge(
         "siting.cord.carries" if plug.running_v >= h.supply_least_v else "siting.cord.too_thin",

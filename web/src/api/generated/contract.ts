@@ -4864,6 +4864,9 @@ export interface components {
             supply_v: number | null;
             supply_least_v: number | null;
             power_factor: number | null;
+            /** @enum {unknown} */
+            lead_least: "16 AWG" | "14 AWG" | "12 AWG" | "10 AWG" | "8 AWG" | "6 AWG" | "1.5 mm2" | "2.5 mm2" | "4 mm2" | "6 mm2" | "10 mm2" | null;
+            lead_most_m: number | null;
             clear_top_m: number | null;
             clear_front_m: number | null;
             clear_sides_m: number | null;
@@ -4909,7 +4912,7 @@ export interface components {
             /** @enum {unknown} */
             generator_class: "petrol_lp" | "tri_fuel" | "gaseous_standby" | "diesel_portable" | "large" | null;
             /** @enum {unknown} */
-            system: "split_120_240" | "single_230" | "three_230_400" | null;
+            system: "split_120_240" | "single_120" | "single_230" | "three_230_400" | "single_100_50" | "single_100_60" | "single_110_50" | "single_110_60" | "single_127" | null;
             runs_on: components["schemas"]["RunsOn"][];
             rated_power_factor: number | null;
             continuous_fraction: number | null;
