@@ -195,7 +195,7 @@ def unit_of(machine: Machine, around: Around, feed: Feed = Feed(), joints: tuple
         b: _yes(b in around.beside) for b in ("engine", "duct", "building_site")
     }
     conductor, most_m = around.lead or USUAL_LEAD
-    figures = _figures(machine, nodes, path, around.altitude_m) | {"lead": conductor, "lead_most": (rounded(most_m, 3), "length")}
+    figures = _figures(machine, nodes, path, around.altitude_m) | {"lead": conductor, "lead_most": (rounded(most_m, 4), "length")}
     figures["asked_first"] = _asked_first(machine, facts)
     proven = asked_of(class_of(machine.sheet)) if machine.sheet else frozenset[str]()
     if vessel is not None:
