@@ -142,7 +142,7 @@ def test_no_random_job_contradicts_itself(share: int) -> None:
 @pytest.mark.parametrize("share", range(4))
 def test_what_gets_worse_never_needs_less(share: int) -> None:
     pick, compared = random.Random(f"worse {share}"), 0
-    for n in range(examples(60, 32)):
+    for n in range(examples(72, 40)):
         document = random_job(pick)
         before = figures(document)
         colder = copy.deepcopy(document)

@@ -127,9 +127,9 @@ def _volts(*, assessment: Assessment, g: Standing, h: Heater, cord: Cord, plug: 
             return
     rule = rule_of(h)
     way: tuple[Cord | Lead, ...] = (cord, *(leads.names[i] for i in plug.way))
-    if rule:
+    if rule and plug.running_v >= h.supply_least_v:
         longest = min(longest, max(0.0, rule.most_m - total(p.length_m or 0.0 for p in way[1:])))
-        if plug.running_v >= h.supply_least_v and rule.broken_by(way):
+        if rule.broken_by(way):
             assessment.judge(
                 "siting.cord.against_rule",
                 g.subject,
