@@ -262,8 +262,9 @@ def test_a_procedure_that_is_not_the_plans_is_refused_by_the_same_rules_and_take
 
 
 def test_runs_from_before_procedures_were_sealed_open_and_print(me: Caller) -> None:
-    # Our own earlier output: the steps that the stored events have done.
-    for name, confirmed in (("tram-depot", 10), ("canvas-hall", 14)):
+    # Our own earlier output: the steps that the stored events have done. The hall was started before its manifold port had been
+    # opened, which today comes first, so its start and its warm-up are asked for again.
+    for name, confirmed in (("tram-depot", 10), ("canvas-hall", 12)):
         stored = (ROOT / "tests" / "stored" / f"whole-job-1-{name}.json").read_bytes()
         status, made = me.upload("/jobs/import", stored)
         assert status == 200, made
