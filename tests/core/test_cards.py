@@ -95,3 +95,13 @@ def test_a_name_with_signs_of_its_own_breaks_no_drawing() -> None:
     ET.fromstring(drawn)
     assert "<b>" not in drawn
     assert shut_offs.svg([]) == ""
+
+
+@pytest.mark.parametrize(
+    ("key", "there"), [("standby_gas", True), ("large_gas", True), ("small_set", False), ("canvas_hall", False)]
+)
+def test_the_owner_of_a_set_that_exercises_by_itself_reads_how_its_time_is_set(key: str, there: bool) -> None:
+    document = fill.make(starts.start(key)).document
+    unit = (document["equipment"].get("generators") or document["equipment"]["heaters"])[0]["id"]
+    never = of(document, "owner", unit)["never"]
+    assert any("exercise time" in n and "hold its button" in n for n in never) is there

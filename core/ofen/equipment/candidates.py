@@ -347,7 +347,7 @@ def _why(share: float, left: float, parts: list[tuple[_Option, int]], count: int
     fits = list(dict.fromkeys(o.fit.say for o, _ in parts))
     over = f"gives {100 * (share - 1):.0f} % more than is needed" if share >= 1.005 else "gives just what is needed"
     thin = f", less than the {100 * margin:.0f} % margin wanted" if share < 1 + margin else ""
-    places = f"from {count} places" if count > 1 else "from one place"
+    places = f"from {count} places, which warms more evenly" if count > 1 else "from one place"
     fails = f"{100 * min(left, 1):.0f} % of the need is left" if count > 1 else "nothing is left"
     spares = " and needs two kinds of spares" if len(parts) > 1 else ""
     wet = " Its heat is wet." if any(o.heater.firing == "direct" for o, _ in parts) else ""

@@ -107,6 +107,8 @@ NEVER = (
     "Never bridge a safety device to keep it going.",
 )
 NEVER_HEATER = "Never sleep beside one without a vent and a CO alarm. CO has no smell."
+# Of a set that exercises by itself: how its time is set again (common practice).
+NEVER_UNSET = "Never leave the battery off without setting the exercise time again. At the hour at which it is to run, hold its button for 10 s."
 NEVER_GENERATOR = "Never run it indoors, under a roof, or beside an open window. Its exhaust kills."
 CALL_WHEN = (
     "It smells of gas, or a CO alarm sounds. Everybody out and upwind, no switch, no flame, then call.",
@@ -138,7 +140,11 @@ def _owner(plan: Plan, own: Commissioned, machine: str, system: str) -> dict[str
         "looks": [{**row, "drawing": svg.look(row["drawing"], row["reads"])} for row in _pictured(own.procedure)][:MOST_LOOKS],
         "call_when": [c.format(damage=FROST if own.unit.machine.fuel in FROM_VESSELS else DAMAGE) for c in CALL_WHEN],
         "tests": [{"title": t.title, "every": often(t.every_s or 0.0)} for t in tests],
-        "never": [NEVER_HEATER if is_heater else NEVER_GENERATOR, *NEVER],
+        "never": [
+            NEVER_HEATER if is_heater else NEVER_GENERATOR,
+            *([NEVER_UNSET] if own.unit.facts.get("transfer") == "yes" else []),
+            *NEVER,
+        ],
         "change_over": _change_over(supply),
         "change_over_by": _told_by(plan, own, supply, system),
         "kept_by": plan.placed.job.handover.prepared_by.strip(),
