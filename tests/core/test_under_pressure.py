@@ -14,6 +14,7 @@ from ofen.commissioning.run import fold, gates
 from ofen.commissioning.sequence import RULES
 from ofen.commissioning.shipped import Definition, shipped
 from ofen.commissioning.switches import OPEN_KINDS, switches
+from ofen.commissioning.unit import EITHER, FACTS
 from ofen.document.job import load, load_as_far
 from ofen.figures.errors import JobFaults
 from ofen.plan import Plan, plan
@@ -158,6 +159,17 @@ def test_a_procedure_of_a_teams_own_is_refused_with_its_step_and_rule(was: str, 
     with pytest.raises(JobFaults) as refused:
         loaded("ours", OWN.replace(was, now))
     assert [f for f in refused.value.faults if f.path == at and words in f.message], refused.value.faults
+
+
+def test_a_procedure_that_asks_for_every_fact_at_once_is_refused_before_it_takes_for_ever() -> None:
+    every = [f for f, words in FACTS.items() if words == EITHER]
+    asks = "".join(
+        f'[[step]]\nid = "s{n}"\nkind = "confirm"\ntitle = "See"\nsay = "It is so."\nwhen = {{ {fact} = "yes" }}\n\n'
+        for n, fact in enumerate(every)
+    )
+    with pytest.raises(JobFaults) as refused:
+        loaded("ours", OWN.replace("[[step]]", asks + "[[step]]", 1))
+    assert "facts at once" in refused.value.faults[0].message
 
 
 def begun(key: str) -> Plan:

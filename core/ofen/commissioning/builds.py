@@ -7,6 +7,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import cache
 from itertools import product
+from math import prod
 from typing import Any
 
 from ..document.job import AppliancePart, ConnectorPart, LinePart, Part, RegulatorPart, ShutOff
@@ -23,6 +24,8 @@ from .switches import switches_of
 from .unit import BED, EITHER, FACTS, OF_ITS_CLASS, valve_of_bed
 
 SOURCES = {"vessels": ("cylinders", "tank"), "meter": ("meter",), "cartridge": ("cartridge",), "tank": ("tank",)}
+# So many machines of one class on one fuel are looked at; the shipped procedures ask for some 900 at most.
+MOST_WAYS = 20_000
 # What a machine always carries itself.
 CARRIED = ("petrol", "butane_mix")
 # What the way itself is like, whether or not a step asks for it.
@@ -91,6 +94,8 @@ def _facts(word: str, fuel: str, asked: set[str]) -> Iterator[dict[str, str]]:
     if fuel in CARRIED:
         free["valve"] = ("no",)
     names = [n for n, words in free.items() if words]
+    if prod(len(free[n]) for n in names) > MOST_WAYS:
+        raise JobFaults([Fault("when", f"asks for so many facts at once that there are over {MOST_WAYS:,} machines to check")])
     for words in product(*(free[n] for n in names)):
         facts = {**fixed, **dict(zip(names, words, strict=True))}
         yield {**facts, "valve_of_bed": valve_of_bed(facts)}
