@@ -68,13 +68,25 @@ def main(arguments: list[str]) -> int:
     return 2
 
 
+def _text(name: str) -> str | None:
+    """The text of a file; None with the reason on standard error where it cannot be read."""
+    try:
+        return Path(name).read_text(encoding="utf-8")
+    except (OSError, ValueError) as problem:
+        print(f"{name}: {problem}", file=sys.stderr)
+    return None
+
+
 def _read(name: str) -> Any:
     """What a file says as JSON; None with the faults on standard error where it cannot be read."""
+    text = _text(name)
+    if text is None:
+        return None
     try:
-        return parsed(Path(name).read_text(encoding="utf-8"))
+        return parsed(text)
     except JobFaults as found:
         _say(found.faults)
-    except (OSError, ValueError) as problem:
+    except ValueError as problem:
         print(f"{name}: {problem}", file=sys.stderr)
     return None
 
@@ -123,16 +135,13 @@ def _plan(name: str) -> int:
 def _running(name: str, log: str) -> int:
     """The Running stage of a job by its log; rows that cannot be used are named, the others count."""
     data = _read(name)
-    if data is None:
+    text = None if data is None else _text(log)
+    if text is None:
         return 2
     try:
-        text = Path(log).read_text(encoding="utf-8")
         job, faults = jobs.load_as_far(data)
     except JobFaults as found:
         _say(found.faults)
-        return 2
-    except (OSError, ValueError) as problem:
-        print(f"{log}: {problem}", file=sys.stderr)
         return 2
     entries, wrong = entries_of(text)
     _say([*faults, *wrong])
@@ -166,14 +175,13 @@ def _chain(name: str) -> int:
 
 def _check(name: str) -> int:
     """Say of a file of procedures whether one may be used at every machine that it is for; the steps and rules where not."""
+    text = _text(name)
+    if text is None:
+        return 2
     try:
-        text = Path(name).read_text(encoding="utf-8")
         found = loaded(Path(name).stem, text)
     except JobFaults as refused:
         _say(refused.faults)
-        return 2
-    except (OSError, ValueError) as problem:
-        print(f"{name}: {problem}", file=sys.stderr)
         return 2
     for definition in found:
         print(f"{definition.key}: {len(definition.steps)} steps, no rule broken")

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from ..document.sheets import Burns, Heater
 from ..figures.numerics import rounded
-from ..physics.air.atmosphere import pressure_pa
+from ..physics.air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
 from .limits import Limit
 
 # Its own demand spreads so far about the sheet's (common practice: pumps, fans and their age).
 WATTS_HIGH, WATTS_LOW = 0.20, 0.50
 # Of a sheet that does not say: 7.5 of 42.5 W on one unit (common practice).
 LOW_OF_HIGH_W = 0.18
-CP_J_PER_KG_K, R_J_PER_KG_K, KELVIN = 1006.0, 287.05, 273.15
+# The share of the full input on low, of a sheet that does not say: 1.24 of 3.4 kW on one unit (common practice).
+LOW_OF_HIGH_INPUT = 0.36
 # A thermometer in the air stream reads the air, an infrared one in the nozzle the hot wall behind it, up to so many times its rise
 # (common practice: one unit of 3.4 kW input read 157 K over its surroundings).
 IN_THE_AIR, AT_THE_WALL = 0.80, 2.8
@@ -31,9 +32,9 @@ def bands(sheet: Heater, burns: Burns, altitude_m: float, coldest_c: float | Non
     Source: data sheet; heat balance of the air; spreads from one unit (common practice).
     """
     cold_c = min(COLD_C if coldest_c is None else coldest_c, WARM_C)
-    low_input = burns.low_input_w or 0.36 * burns.input_w
+    low_input = burns.low_input_w or LOW_OF_HIGH_INPUT * burns.input_w
     low_w = LOW_OF_HIGH_W * sheet.fan_running_w if sheet.fan_low_w is None else sheet.fan_low_w
-    found = {
+    limits = {
         "power_high": _about(sheet.fan_running_w, WATTS_HIGH),
         "power_low": _about(low_w, WATTS_LOW),
     }
@@ -41,13 +42,13 @@ def bands(sheet: Heater, burns: Burns, altitude_m: float, coldest_c: float | Non
         share = input_w / burns.input_w
         flow = sheet.airflow_m3_per_s * (fan_w / sheet.fan_running_w) ** (1 / 3) if sheet.fan_running_w else 0.0
         if flow:
-            density = pressure_pa(altitude_m) / (R_J_PER_KG_K * (WARM_C + KELVIN))
-            rise = burns.efficiency * input_w / (density * flow * CP_J_PER_KG_K)
-            found[f"outlet_{name}"] = _over(rise, IN_THE_AIR, AT_THE_WALL, cold_c, "data sheet and heat balance of the air")
+            density = air_density_kg_per_m3(WARM_C, altitude_m)
+            rise = burns.efficiency * input_w / (density * flow * SPECIFIC_HEAT_J_PER_KGK)
+            limits[f"outlet_{name}"] = _over(rise, IN_THE_AIR, AT_THE_WALL, cold_c, "data sheet and heat balance of the air")
         for place, full_k, power in (("elbow", ELBOW_K, ELBOW_POWER), ("silencer", SILENCER_K, SILENCER_POWER)):
             rise = full_k * share**power
-            found[f"{place}_{name}"] = _over(rise, 1 - EXHAUST_SPREAD, 1 + EXHAUST_SPREAD, cold_c, "one unit (common practice)")
-    return found
+            limits[f"{place}_{name}"] = _over(rise, 1 - EXHAUST_SPREAD, 1 + EXHAUST_SPREAD, cold_c, "one unit (common practice)")
+    return limits
 
 
 def _about(watts: float, spread: float) -> Limit:

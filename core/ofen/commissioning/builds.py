@@ -10,6 +10,7 @@ from itertools import product
 from math import prod
 from typing import Any
 
+from .. import document
 from ..document.job import AppliancePart, ConnectorPart, LinePart, Part, RegulatorPart, ShutOff
 from ..figures.errors import Fault, JobFaults, told
 from ..plant.nodes import order
@@ -21,7 +22,7 @@ from .held import behind_their_switches, with_own
 from .sequence import Broken, walk
 from .shipped import Definition, written
 from .switches import switches_of
-from .unit import BED, EITHER, FACTS, OF_ITS_CLASS, valve_of_bed
+from .unit import EITHER, FACTS, of_its_class, valve_of_bed
 
 SOURCES = {"vessels": ("cylinders", "tank"), "meter": ("meter",), "cartridge": ("cartridge",), "tank": ("tank",)}
 # So many machines of one class on one fuel are looked at; the shipped procedures ask for some 900 at most.
@@ -29,16 +30,17 @@ MOST_WAYS = 20_000
 # What a machine always carries itself.
 CARRIED = ("petrol", "butane_mix")
 # What the way itself is like, whether or not a step asks for it.
-OF_THE_WAY = ("valve", "regulator", "lock_off", "own_shut_off")
+OF_THE_WAY = ("valve", "machine_valve", "regulator", "lock_off", "own_shut_off")
 OF_GENERATORS = ("lock_off", "gas_entry", "system", "load_screw", "legs")
 OF_HEATERS = ("own_shut_off", "oxygen_guard", "own_regulator", "fan", "power", "breathed")
 
 
 @dataclass(frozen=True)
 class Build:
-    """One way in which a procedure is built: the facts of its machine, the joints on its way, its steps."""
+    """One way in which a procedure is built: the facts of its machine, the ids of its switches, the joints on its way, its steps."""
 
     facts: Mapping[str, str]
+    has: tuple[str, ...]
     joints: tuple[Joint, ...]
     steps: tuple[Mapping[str, Any], ...]
 
@@ -58,11 +60,19 @@ def builds(definition: Definition) -> Iterator[Build]:
             mine = tuple(s for s in steps if is_so(s.get("when", {}), facts))
             has = tuple(s.id for s in switches_of(facts))
             for has_path in _paths(fuel, facts):
-                way = (has, facts["valve"], facts["regulator"], facts["source"], facts.get("own_shut_off"), has_path)
-                kind = (tuple(s["id"] for s in mine), tuple(id(s) for s in mine), way)
+                way = (
+                    has,
+                    facts["valve"],
+                    facts["machine_valve"],
+                    facts["regulator"],
+                    facts["source"],
+                    facts.get("own_shut_off"),
+                    has_path,
+                )
+                kind = (tuple(id(s) for s in mine), way)
                 if kind not in seen:
                     seen.add(kind)
-                    yield Build(facts, _joints(facts, has, definition.joints, has_path), mine)
+                    yield Build(facts, has, _joints(facts, has, definition.joints, has_path), mine)
 
 
 def _paths(fuel: str, facts: Mapping[str, str]) -> tuple[bool, ...]:
@@ -73,18 +83,9 @@ def _paths(fuel: str, facts: Mapping[str, str]) -> tuple[bool, ...]:
 
 
 def _facts(word: str, fuel: str, asked: set[str]) -> Iterator[dict[str, str]]:
-    record = classes()[word]
-    heater = record.kind == "heater"
-    by_pump = record.draws is not None and not record.draws.by_gravity
+    heater = classes()[word].kind == "heater"
     source = source_of(fuel) or "tank"
-    fixed = {
-        "class": word,
-        "fuel": fuel,
-        "sucking_line": "yes" if by_pump and source == "tank" else "no",
-        "bed": "yes" if word == BED else "no",
-        "hose": "yes",
-        **{part: "yes" if word in those else "no" for part, those in OF_ITS_CLASS.items()},
-    }
+    fixed = {"class": word, "fuel": fuel, "hose": "yes", **of_its_class(word, fuel)}
     free = {"source": SOURCES[source]}
     for fact in sorted((asked | set(OF_THE_WAY)) - set(fixed) - {"source", "valve_of_bed"}):
         never = (fact in OF_GENERATORS and heater) or (fact in OF_HEATERS and not heater)
@@ -92,38 +93,42 @@ def _facts(word: str, fuel: str, asked: set[str]) -> Iterator[dict[str, str]]:
     if source in ("tank", "cartridge"):
         free |= {"regulator": ("no",), "piped": ("no",), "drip_pot": ("no",)}
     if fuel in CARRIED:
-        free["valve"] = ("no",)
+        free |= {"valve": ("no",), "machine_valve": ("no",)}
     names = [n for n, words in free.items() if words]
     if prod(len(free[n]) for n in names) > MOST_WAYS:
-        raise JobFaults([Fault("when", f"asks for so many facts at once that there are over {MOST_WAYS:,} machines to check")])
+        raise JobFaults([Fault("when", f"names so many facts at once that over {MOST_WAYS:,} machines would have to be checked")])
     for words in product(*(free[n] for n in names)):
         facts = {**fixed, **dict(zip(names, words, strict=True))}
+        if facts["machine_valve"] == "yes" and facts["valve"] == "no":
+            continue
         yield {**facts, "valve_of_bed": valve_of_bed(facts)}
 
 
 @cache
-def _way(valve: bool, regulator: bool) -> tuple[Part, ...]:
+def _way(valve: str, machine_valve: str, regulator: str) -> tuple[Part, ...]:
+    """The parts of a way: a shut-off at the source or before the machine, a regulator, a line, a connector, the inlet."""
+    wanted: tuple[tuple[bool, type[Any], dict[str, Any]], ...] = (
+        (valve == "yes" and machine_valve == "no", ShutOff, {"id": "tap"}),
+        (regulator == "yes", RegulatorPart, {"id": "regulator"}),
+        (True, LinePart, {"id": "line", "material": "steel_schedule_40", "elbows": 1}),
+        (machine_valve == "yes", ShutOff, {"id": "shut_off"}),
+        (True, ConnectorPart, {"id": "connector"}),
+        (True, AppliancePart, {"id": "inlet", "machine": "m"}),
+    )
     parts: list[Part] = []
-    for part, there in (
-        (RegulatorPart(id="regulator"), regulator),
-        (LinePart(id="line", material="steel_schedule_40", elbows=1), True),
-        (ShutOff(id="shut_off"), valve),
-        (ConnectorPart(id="connector"), True),
-        (AppliancePart(id="inlet", machine="m"), True),
-    ):
+    for there, kind, fields in wanted:
         if there:
-            object.__setattr__(part, "after", parts[-1].id if parts else "")
-            parts.append(part)
+            parts.append(kind(after=parts[-1].id if parts else "", **fields))
     return tuple(parts)
 
 
 def _joints(
     facts: Mapping[str, str], has: tuple[str, ...], brought: tuple[Mapping[str, Any], ...], has_path: bool
 ) -> tuple[Joint, ...]:
-    own = tuple(Joint(**{**with_own(j, has), "behind": tuple(with_own(j, has)["behind"])}) for j in brought)
+    own = tuple(document.read(Joint, with_own(j, has), "joint", []) for j in brought)
     if not has_path:
         return own
-    nodes, _ = order(_way(facts["valve"] == "yes", facts["regulator"] == "yes"))
+    nodes, _ = order(_way(facts["valve"], facts["machine_valve"], facts["regulator"]))
     path = register(nodes, 2 if facts["source"] == "cylinders" else 0)
     return (*behind_their_switches(path, nodes, has, facts), *own)
 
@@ -135,14 +140,13 @@ def broken(definition: Definition) -> Iterator[Broken]:
     Source: the rules in `sequence`.
     """
     for build in builds(definition):
-        has = [s.id for s in switches_of(build.facts)]
-        yield from walk(build.steps, build.joints, has, definition.bounds)
+        yield from walk(build.steps, build.joints, build.has, definition.bounds)
 
 
 def loaded(name: str, text: str) -> tuple[Definition, ...]:
     """Return the procedures of a file, each checked at every machine that it is for.
 
-    Arguments: name, by which its faults are told; text of the file.
+    Arguments: name, under which its faults are named; text of the file.
     Errors: JobFaults with the step and the rule where one says what cannot be or breaks a rule. The shipped ones are checked by
     the tests, for this takes a moment.
     Source: the rules in `sequence`.

@@ -7,9 +7,9 @@ from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
 from ..document import choice, text, texts
-from ..document.job import LinePart, RegulatorPart, ShutOff
+from ..document.job import RegulatorPart
 from ..document.sheets import PIPED
-from ..plant.nodes import Node
+from ..plant.nodes import Node, has_valve
 from ..supply.tree.joints import MOST_BEHIND, Joint
 from .switches import Switch, own
 
@@ -75,9 +75,11 @@ def behind_their_switches(
     Source: common practice.
     """
     place = {n.part.id: i for i, n in enumerate(nodes)}
-    valve = max((i for i, n in enumerate(nodes) if _has_valve(n)), default=None)
-    regulator = max((i for i, n in enumerate(nodes) if isinstance(n.part, RegulatorPart)), default=0)
     shut_off = "bed_gas" if facts["valve_of_bed"] == "yes" else "machine"
+    # A valve right at the source is the source's own, unless it is the one that keeps gas from a cold bed.
+    first = 0 if shut_off == "bed_gas" else 1
+    valve = max((i for i, n in enumerate(nodes) if i >= first and has_valve(n.part)), default=None)
+    regulator = max((i for i, n in enumerate(nodes) if isinstance(n.part, RegulatorPart)), default=0)
     always = [n for n in (SOURCE, "primed") if n in has]
     kinds = {
         (past_valve, past_regulator): (
@@ -99,10 +101,6 @@ def behind_their_switches(
 
 def _behind(joint: Joint, behind: tuple[str, ...]) -> Joint:
     return replace(joint, behind=behind)
-
-
-def _has_valve(node: Node) -> bool:
-    return isinstance(node.part, ShutOff) or (isinstance(node.part, LinePart) and bool(node.part.valves))
 
 
 def with_own(joint: Mapping[str, Any], has: Sequence[str]) -> dict[str, Any]:

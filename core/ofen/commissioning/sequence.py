@@ -87,7 +87,7 @@ class Walk:
         self.joints = {j.id: j for j in joints}
         self.has = tuple(has)
         self.bounds = bounds
-        self.on = set(own(bounds.begins_on, has)) if bounds.begins_on else set[str]()
+        self.on = set(own(bounds.begins_on, has))
         self.turned_on_by: dict[str, str] = {}
         self.tested_by: dict[str, str] = {}
         self.opened: set[str] = set()

@@ -13,7 +13,7 @@ from .facts import is_so
 
 KINDS = (("valve", "a valve"), ("flame", "a flame"), ("power", "power"), ("state", "a state"))
 FLAME = "flame"
-# What holds fuel, fire or current when it is on: it is told to whoever leaves.
+# What holds fuel, fire or current when it is on: whoever leaves is shown it.
 OPEN_KINDS = ("valve", "flame", "power")
 
 
@@ -79,11 +79,15 @@ def switches_of(facts: Mapping[str, str]) -> tuple[Switch, ...]:
     Arguments: facts of the machine, from `unit_of`.
     Source: common practice.
     """
-    return _switches_of(tuple((n, facts.get(n, "")) for n in ASKED))
+    return _switches_of(tuple((n, facts.get(n, "")) for n in _deciding()))
 
 
-# The facts by which switches are told apart.
-ASKED = ("class", "fuel", "source", "valve", "valve_of_bed", "lock_off", "sucking_line", "bed", "motor", "power")
+@cache
+def _deciding() -> tuple[str, ...]:
+    """The facts that decide which switches a machine has and how they are named."""
+    conditions = [r.where for r in switches().values()]
+    conditions += [n["where"] for r in switches().values() for n in (*r.data.get("named", ()), *r.data.get("on_where", ()))]
+    return tuple(sorted({fact for where in conditions for fact in where}))
 
 
 @cache

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from ..document import options_of
-from ..document.job import ConnectorPart, DripPot, FilterPart, LinePart, RegulatorPart, ShutOff
+from ..document.job import ConnectorPart, DripPot, FilterPart, LinePart, RegulatorPart
 from ..document.sheets import FUEL_WORDS, PIPED, Generator, Heater
 from ..figures.numerics import rounded, total
 from ..physics.air.atmosphere import pressure_pa as barometer_at
@@ -15,7 +15,7 @@ from ..physics.pipes.materials import known
 from ..physics.vaporizing import Vessel
 from ..plant.classes import class_of
 from ..plant.electrical import LEGS, PAIRS, hertz_of
-from ..plant.nodes import Node
+from ..plant.nodes import Node, has_valve
 from ..plant.placed import Machine
 from ..siting.asks import limit as asked
 from ..supply.path import PathNode
@@ -40,8 +40,6 @@ RIGID = ("steel_schedule_40", "copper_k", "copper_l", "csst", "pe_sdr11")
 CYLINDER_MOST_KG = 200.0
 LOW_VOLTS = 50.0
 
-# The class whose bed must be hot before gas reaches it.
-BED = "catalytic"
 # Machines whose power goes through a switch that is wired in.
 WIRED = that_have("transfer")
 
@@ -84,8 +82,8 @@ FACTS: dict[str, tuple[str, ...]] = {
             "duct",
             "building_site",
             "sucking_line",
-            "bed",
             "valve_of_bed",
+            "machine_valve",
         ),
         EITHER,
     ),
@@ -253,16 +251,14 @@ def _facts(machine: Machine, nodes: Sequence[Node], canvas: bool, vessel_kg: flo
         "source": _source(machine, vessel_kg),
         "drip_pot": _yes(any(isinstance(p, DripPot) for p in parts)),
         "roof": _yes(place.ground == "deck"),
-        "valve": _yes(any(isinstance(p, ShutOff) or (isinstance(p, LinePart) and p.valves) for p in parts)),
+        "valve": _yes(any(has_valve(p) for p in parts)),
+        # A valve right at the source is the source's own.
+        "machine_valve": _yes(any(has_valve(p) for p in parts[1:])),
         "filter": _yes(any(isinstance(p, FilterPart) for p in parts)),
         "hose": _yes(any(isinstance(p, ConnectorPart) or (isinstance(p, LinePart) and p.material not in RIGID) for p in parts)),
         "regulator": _yes(any(isinstance(p, RegulatorPart) for p in parts)),
     }
-    facts |= {word: _yes(facts["class"] in classes) for word, classes in OF_ITS_CLASS.items()}
-    record = classes().get(facts["class"])
-    by_pump = record is not None and record.draws is not None and not record.draws.by_gravity
-    facts["sucking_line"] = _yes(by_pump and source_of(machine.fuel) == "tank")
-    facts |= {"bed": _yes(facts["class"] == BED), "valve_of_bed": "no"}
+    facts |= {**of_its_class(facts["class"], machine.fuel), "valve_of_bed": "no"}
     if isinstance(sheet, Heater):
         low = bool(sheet.supply_v) and sheet.supply_v <= LOW_VOLTS
         powered = bool(sheet.supply_v) and (bool(sheet.fan_starting_w) or low)
@@ -286,6 +282,18 @@ def _facts(machine: Machine, nodes: Sequence[Node], canvas: bool, vessel_kg: flo
             "legs": _yes(LEGS[sheet.system] > 1),
         }
     return facts
+
+
+def of_its_class(word: str, fuel: str) -> dict[str, str]:
+    """Return the facts of a unit that go with its class and its fuel, whatever its sheet says.
+
+    Arguments: word, the class, "" for none; fuel.
+    Source: the record of its class.
+    """
+    record = classes().get(word)
+    by_pump = record is not None and record.draws is not None and not record.draws.by_gravity
+    parts = {part: _yes(word in those) for part, those in OF_ITS_CLASS.items()}
+    return {**parts, "sucking_line": _yes(by_pump and source_of(fuel) == "tank")}
 
 
 def valve_of_bed(facts: Mapping[str, str]) -> str:

@@ -248,6 +248,9 @@ def _rising(*, entry: Any, at: str, low: str, high: str, kind: str, words: str, 
 
 
 def _heater_sense(h: Heater) -> Iterator[Fault]:
+    if bool(h.lead_least) != (h.lead_most_m is not None):
+        missing_field = "lead_most_m" if h.lead_least else "lead_least"
+        yield Fault(missing_field, "is missing. A rule for the lead needs its conductor and its length")
     for n, b in enumerate(h.burns):
         at = f"burns[{n}]."
         yield from _rising(

@@ -260,7 +260,7 @@ def _enough(assessment: Assessment, job: Job, need: HeatNeed, units: list[Chosen
         apart=(abs(counted / need.design_w - 1), "fraction"),
         input=(taken, "heat_flow"),
         margin=(margin, "fraction"),
-        counts="nameplate input, as the floor factor counts" if need.nameplate else "useful heat, not the nameplate input",
+        counts="nameplate input" if need.nameplate else "useful heat",
         holds_to=(holds_c, "temperature") if holds_c is not None else None,
     )
     _warm_after(assessment, need, output)

@@ -17,7 +17,7 @@ from ..figures.quantities import shown
 from ..figures.verdicts import said, values_json
 from ..plan import Commissioned, Plan
 from ..plant.cords import fed_by
-from ..plant.nodes import order, to_inlet
+from ..plant.nodes import has_valve, order, to_inlet
 from ..plant.planned import tank_of
 from ..running.safety_tests import safety_tests
 from ..running.stop_order import StopAct, stop_order
@@ -203,10 +203,8 @@ def _shut_offs(plan: Plan, machine: str, supply: SupplyPlan | None, system: str)
     for node in to_inlet(nodes, machine):
         at = planned.get(node.part.id)
         pa = at.running_in_pa if at else None
-        valves = bool(getattr(node.part, "valves", 0))
-        shuts = node.part.KIND == "shut_off" or valves
         name = plan.placed.names.get(machine, "") if node.part.KIND == "appliance" else node.part.name or node.part.id
-        stops.append(Stop(name, node.part.KIND, shuts, _stands(pa, system)))
+        stops.append(Stop(name, node.part.KIND, has_valve(node.part), _stands(pa, system)))
     return stops
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
-from ..document.job import AppliancePart, Part, RegulatorPart
+from ..document.job import AppliancePart, LinePart, Part, RegulatorPart, ShutOff
 from ..figures.numerics import total
 
 
@@ -19,6 +19,14 @@ class Node:
     downstream: list[Node] = field(default_factory=list)
     input_w: float = 0.0
     place: int = 0
+
+
+def has_valve(part: Part) -> bool:
+    """Return whether the fuel can be shut at a part: at a shut-off, or in a line with a valve.
+
+    Arguments: part.
+    """
+    return isinstance(part, ShutOff) or (isinstance(part, LinePart) and bool(part.valves))
 
 
 @dataclass(frozen=True)

@@ -9,12 +9,12 @@ from typing import ClassVar
 from ..commissioning.procedure import Procedure
 from ..commissioning.steps.base import Step
 from ..commissioning.unit import LOW_VOLTS, WIRED
-from ..document.job import AppliancePart, LinePart, ShutOff
+from ..document.job import AppliancePart
 from ..document.sheets import Generator, Heater
 from ..figures.quantities import Quantity
 from ..plan import Plan
 from ..plant.cords import fed_by
-from ..plant.nodes import below, order
+from ..plant.nodes import below, has_valve, order
 from ..plant.placed import Machine, PlacedSupply
 from ..siting.batteries import USED_OF_BATTERY
 from ..siting.standing import alike
@@ -149,7 +149,7 @@ def can_be_shut(supply: PlacedSupply) -> bool:
     """
     if source_of(supply.fuel) in ("vessels", "meter", "cartridge"):
         return True
-    return any(isinstance(p, ShutOff) or (isinstance(p, LinePart) and p.valves) for p in supply.given.parts)
+    return any(has_valve(p) for p in supply.given.parts)
 
 
 def _starts_by_itself(supply: PlacedSupply) -> bool:

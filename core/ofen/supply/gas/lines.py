@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ...document.fields import labels, missing
-from ...document.job import AppliancePart, ConnectorPart, DripPot, FilterPart, LinePart, ShutOff
+from ...document.job import AppliancePart, ConnectorPart, DripPot, FilterPart, LinePart
 from ...document.sheets import Heater
 from ...figures.assessment import Assessment, Row
 from ...figures.figure import figure
@@ -16,8 +16,9 @@ from ...physics.pipes import gas_line
 from ...physics.pipes.materials import FOR_GAS, called
 from ...physics.pipes.other_equations import mueller_m3_per_s, spitzglass_m3_per_s, weymouth_m3_per_s
 from ...plant.catalogue import Connector
-from ...plant.nodes import Node, above, below
+from ...plant.nodes import Node, above, below, has_valve
 from ...plant.sections import LineResult, connector_rated_w, line_result
+from ...tables.classes import that_have
 from ..path import PathNode
 from .walk import Walk
 
@@ -272,9 +273,14 @@ def assess_beds(w: Walk, nodes: list[Node]) -> None:
     for node in nodes:
         machine = machines.get(node.part.machine) if isinstance(node.part, AppliancePart) else None
         sheet = machine.sheet if machine else None
-        if not machine or not isinstance(sheet, Heater) or sheet.heater_class != "catalytic" or sheet.own_shut_off == "yes":
+        if (
+            not machine
+            or not isinstance(sheet, Heater)
+            or sheet.heater_class not in that_have("bed")
+            or sheet.own_shut_off == "yes"
+        ):
             continue
-        valve = next((n.part for n in above(node) if isinstance(n.part, ShutOff)), None)
+        valve = next((n.part for n in above(node) if has_valve(n.part)), None)
         code = "supply.bed.shut_by_valve" if valve else "supply.bed.no_shut_off"
         by = (valve.name or valve.id) if valve else ""
         w.assessment.judge(code, node.part.id, f".parts[{node.index}]", name=machine.name, valve=by)

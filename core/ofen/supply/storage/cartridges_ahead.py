@@ -14,7 +14,7 @@ from ..hours_ahead import HoursAhead
 from ..night import AT, NightCall, NightCourse, of_a_store
 from .cartridges import LEAST_OVER_AIR_PA
 
-# So many changes are listed with their hours, and so many are marked on the chart; beyond them only their number is told.
+# So many changes are listed with their hours, and so many are marked on the chart. Beyond them only their number is given.
 LISTED, MARKED = 12, 200
 
 

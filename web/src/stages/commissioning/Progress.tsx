@@ -85,19 +85,21 @@ function heldAt(run: Run, place: string): Stretch | undefined {
   return there.find((s) => s.stands === "holds") ?? there[0];
 }
 
-/** The way to a place: thick where it holds fuel or current, thin where it is shut again, broken where it never did. */
+/** The way to a place: thick where it holds fuel or current, thin where it is shut again, broken where it never did, pale where nobody knows. */
 function Pipe({ stands }: { stands: string | undefined }) {
   const look =
     stands === "holds"
       ? "top-2 h-1.5 bg-gas"
       : stands === "held"
         ? "top-2.5 h-0.5 bg-edge"
-        : "top-2.5 border-t-2 border-dashed border-edge";
+        : stands === "not_yet"
+          ? "top-2.5 border-t-2 border-dashed border-edge"
+          : "top-2.5 h-1 bg-rule";
   return <span aria-hidden="true" className={`absolute right-1/2 w-full ${look}`} />;
 }
 
 /** What is open, lit or on at the machine now, in one line. */
-export function OpenNow({ run }: { run: Run }) {
+function OpenNow({ run }: { run: Run }) {
   if (run.state.way.length === 0) return null;
   const open = run.state.open_now.map((o) => `${o.name} ${o.stands}`);
   return (
